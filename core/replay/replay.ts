@@ -149,7 +149,7 @@ export async function replay(prepared: Prepared, watch: Watch = unwatched): Prom
 function assembled(prepared: Prepared, computed: Computed): Replay {
   const { region, record, recorded, traces, moments, program, matched, clocks } = prepared;
   const seenNames = new Set(region.signals);
-  const domain = region.clock.name.split('.').at(-1) ?? '';
+  const domain = region.clock.name;
   const made: Trace[] = [];
   for (const [i, trace] of computed.traces.entries()) {
     const signal = program.shown[i]?.signal;
@@ -161,7 +161,8 @@ function assembled(prepared: Prepared, computed: Computed): Replay {
   const named = traces.map((trace, i): Trace => {
     const { signal, lo, width } = recorded[i] as Recorded;
     const isWhole = width === signal.width;
-    return { ...trace, name: isWhole ? signal.name : `${signal.name}[${lo + width - 1}:${lo}]` };
+    const part = width === 1 ? `[${lo}]` : `[${lo + width - 1}:${lo}]`;
+    return { ...trace, name: isWhole ? signal.name : `${signal.name}${part}` };
   });
   const unknown = program.shown.flatMap(({ signal }, i): LeftUnknown[] => {
     const samples = computed.unknown[i] ?? 0;

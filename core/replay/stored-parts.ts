@@ -48,8 +48,7 @@ export function partIn({ design, graph }: Region, name: string): readonly Vertex
   const [, whole, high, low = high] = /^(.+)\[(\d+)(?::(\d+))?\]$/.exec(name) ?? [];
   const isSignal = design.signals.some((one) => one.name === name);
   const signal = isSignal ? undefined : design.signals.find((one) => one.name === whole);
-  if (signal?.lsb !== 0 || high === undefined || low === undefined || Number(high) >= signal.width)
-    return null;
+  if (signal?.lsb !== 0 || high === undefined || low === undefined || Number(high) >= signal.width) return null;
   return graph.bitsOf(signal.node).slice(Number(low), Number(high) + 1);
 }
 

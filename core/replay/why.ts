@@ -1,5 +1,5 @@
 // Why a signal has its value: what decided it, at the same moment or one edge before.
-import { item, numberAt } from '../lists.ts';
+import { floatAt, item, numberAt } from '../lists.ts';
 import type { NetNode, NodeId, Origin } from '../netlist/index.ts';
 import { indexAt, type Recording, type Trace } from '../wave/index.ts';
 import { CONSTANT } from './bit-graph.ts';
@@ -28,6 +28,8 @@ export interface Explanation {
   readonly signal: string;
   readonly tick: number;
   readonly value: string;
+  /** Where it took the value that it has there: of a register the edge that is told lies before that. */
+  readonly since: number;
   /**
    * `logic`: decided at the same moment; `edge`: taken over at the clock edge before; `reset`: by an active asynchronous
    * reset; `edge-of-design`: comes from outside, or from what the design does not decide; `start`: nothing is known of
@@ -83,7 +85,8 @@ class Look {
 
   explain(signal: NamedSignal, tick: number): Explanation {
     const { netlist, undecided } = this.#region.design;
-    const about = { signal: signal.name, tick, value: this.#text(signal, tick) };
+    const since = this.#since(signal, tick);
+    const about = { signal: signal.name, tick, value: this.#text(signal, tick), since };
     const node = item(netlist.nodes, signal.node);
     const at = placeOf(netlist.origins[signal.node]);
     if (node.op === 'const') return { ...about, how: 'constant', causes: [], at: at ?? signal.at };
@@ -93,7 +96,8 @@ class Look {
     if (!register) return { ...about, how: 'logic', causes: this.#causesOf(signal.node, tick), at };
     if (register.reset !== null && this.#word(register.reset, tick) === 1n)
       return { ...about, how: 'reset', causes: this.#through(register.reset, tick, 'chose'), at };
-    const earlier = this.#before(tick);
+    // Edges at which it kept what it had say nothing; the one before it began to have it does.
+    const earlier = this.#before(since);
     if (earlier === null) return { ...about, how: 'start', causes: [], at };
     return {
       ...about,
@@ -101,6 +105,13 @@ class Look {
       causes: this.#through(register.d, earlier, 'gave'),
       at: placeOf(netlist.origins[register.d]) ?? at,
     };
+  }
+
+  /** The first tick of the value that a signal has; where it stands from the beginning on, that. */
+  #since({ name }: NamedSignal, tick: number): number {
+    const trace = this.#traces.get(name);
+    const index = trace ? indexAt(trace, tick) : -1;
+    return trace && index >= 0 ? floatAt(trace.at, index) : tick;
   }
 
   /** What a word that has a name is made of. */

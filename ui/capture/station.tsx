@@ -14,7 +14,7 @@ import {
 import type { RecorderMap } from '../../core/probes/index.ts';
 import { type Hint, type Laid, type WaveView, withLevers } from '../../core/wave/index.ts';
 import type { BuildDetails, Kept, ListedCapture } from '../../server/index.ts';
-import { useBuilds, useProbes } from '../design/index.ts';
+import { useBuilds, useOpenReplay, useProbes } from '../design/index.ts';
 import {
   Button,
   clockTime,
@@ -263,6 +263,7 @@ interface RecordPicksProps {
 
 function RecordPicks({ shown, choose, listed, setChosen, beside, setBeside, laid, setLaid }: RecordPicksProps) {
   const { captures } = listed;
+  const openReplay = useOpenReplay();
   return (
     <>
       <Select
@@ -304,6 +305,14 @@ function RecordPicks({ shown, choose, listed, setChosen, beside, setBeside, laid
         </Select>
       )}
       {beside !== null && <LaidBy laid={laid} onLaid={setLaid} />}
+      <Button
+        look="quiet"
+        className="px-0!"
+        title="Computes what was not captured from what was"
+        onClick={() => openReplay({ capture: shown })}
+      >
+        See what follows from it
+      </Button>
       <span className="flex items-center gap-2 text-quiet">
         {(['vcd', 'csv', 'json'] as const).map((format) => (
           <DownloadLink

@@ -2,4 +2,4 @@
 export { DesignStation } from './station.tsx';
 export { useBuilds, useProbes } from './queries.ts';
 export { Waves } from './simulate/index.ts';
-export { useOpenSchematic, useOpenSource } from './places.ts';
+export { useOpenReplay, useOpenSchematic, useOpenSource } from './places.ts';

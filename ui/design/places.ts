@@ -41,3 +41,17 @@ export function useProbeSignal(): (name: string) => void {
   const router = useRouter();
   return useCallback((name: string) => router.push(`/probe?${new URLSearchParams({ find: name })}`), [router]);
 }
+
+/** What to see all of, or the capture to see it over, from wherever one is. */
+export function useOpenReplay(): (what: { readonly see: string } | { readonly capture: number }) => void {
+  const router = useRouter();
+  return useCallback(
+    (what) =>
+      router.push(
+        'see' in what
+          ? `/replay/record?${new URLSearchParams({ see: what.see })}`
+          : `/replay/signals?${new URLSearchParams({ capture: String(what.capture) })}`,
+      ),
+    [router],
+  );
+}

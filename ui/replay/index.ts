@@ -1,3 +1,2 @@
 // Replay: what to record so that everything else follows, every signal over a capture, and a capture as a testbench.
-export { useOpenReplay } from './places.ts';
 export { ReplayStation } from './station.tsx';

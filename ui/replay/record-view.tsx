@@ -1,5 +1,6 @@
 'use client';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { clsx } from 'clsx';
 import type { ColumnDef } from '@tanstack/react-table';
 import Link from 'next/link';
 import { useMemo } from 'react';
@@ -50,7 +51,7 @@ export function RecordView({ project, details, chosen, choose }: Props) {
   const proposed = useProposals(ask);
   const { hierarchy } = details;
   return (
-    <div className="grid grid-cols-[15rem_minmax(0,1fr)] gap-4">
+    <div className="relative grid grid-cols-[15rem_minmax(0,1fr)] gap-4">
       <div className="min-w-0">
         <h2 className="mb-1 font-bold text-sm">See all of</h2>
         {hierarchy && <Instances hierarchy={hierarchy} see={see} onSee={(next) => choose({ see: next })} />}
@@ -159,11 +160,11 @@ function Slider({ proposals, at, onPick }: SliderProps) {
   const proposal = proposals[at];
   return (
     <div className="border border-line bg-raised px-3 py-2 text-sm">
-      <div className="flex items-center gap-3">
+      <div className="grid grid-cols-[auto_minmax(0,1fr)_auto] items-center gap-x-3">
         <span className="text-quiet">known soon</span>
         <input
           type="range"
-          className="min-w-0 flex-1 accent-signal-deep"
+          className="w-full accent-signal-deep"
           aria-label="Fewer bits against a longer unknown beginning"
           aria-valuetext={proposal ? counted(proposal.storedBits, 'bit') : ''}
           min={0}
@@ -174,13 +175,13 @@ function Slider({ proposals, at, onPick }: SliderProps) {
           onChange={(event) => onPick(proposals[event.target.valueAsNumber]?.storedBits ?? 0)}
         />
         <span className="text-quiet">few bits</span>
-      </div>
-      <div className="tabular mt-1 flex justify-between px-24 text-quiet text-xs">
-        {proposals.map(({ storedBits }, i) => (
-          <span key={storedBits} className={i === at ? 'font-bold text-ink' : ''}>
-            {storedBits}
-          </span>
-        ))}
+        <span aria-hidden className="tabular col-start-2 flex justify-between text-quiet text-xs">
+          {proposals.map(({ storedBits }, i) => (
+            <span key={storedBits} className={clsx('w-6 text-center', i === at && 'font-bold text-ink')}>
+              {storedBits}
+            </span>
+          ))}
+        </span>
       </div>
       <p className="mt-1">{proposal ? trustText(proposal.trust) : ''}</p>
     </div>

@@ -100,7 +100,7 @@ interface OfCaptureProps {
 /** One capture with the sources of the build that it was taken from. */
 function OfCapture({ id, project, see }: OfCaptureProps) {
   const capture = useQuery({
-    queryKey: ['capture', id],
+    queryKey: ['replay-capture', id],
     queryFn: () => api.capture.read.query({ id }) as Promise<ReceivedCapture>,
     staleTime: Number.POSITIVE_INFINITY,
   }).data;
@@ -194,11 +194,6 @@ function Computed({ capture, sources, see }: ComputedProps) {
           {about.fingerprint.slice(0, 8)}
           {sources.whose === 'now' ? ', computed from other sources' : ''}
         </span>
-        {!isStopped && (
-          <Button look="quiet" className="h-6 px-0!" onClick={() => setStopped(true)}>
-            Stop computing
-          </Button>
-        )}
       </div>
       {isStopped ? (
         <Empty>
@@ -217,6 +212,7 @@ function Computed({ capture, sources, see }: ComputedProps) {
           onPanel={setPanel}
           others={[]}
           more={more}
+          onStop={() => setStopped(true)}
           oddities={false}
         />
       )}

@@ -99,7 +99,10 @@ function Step({ step, isLast, axis, onCause }: StepProps) {
       <div className="flex flex-wrap items-baseline gap-x-3">
         <span className="code text-xs">{inside(step.signal)}</span>
         <Value text={step.value} />
-        <span className="tabular text-quiet">at {timeText(axis, step.tick)}</span>
+        <span className="tabular text-quiet">
+          at {timeText(axis, step.tick)}
+          {step.since < step.tick && `, since ${timeText(axis, step.since)}`}
+        </span>
         <span>{HOW[step.how]}</span>
         <span className="ml-auto flex gap-3">
           {at && (

@@ -61,6 +61,10 @@ export function stationState(path: string, state: WorkState | null): StationStat
       return capture(state);
     case '/drive':
       return drive(state);
+    case '/replay':
+      return state.latestCapture === null
+        ? { tone: 'none', word: 'none yet' }
+        : { tone: 'ready', word: `of capture ${state.latestCapture}` };
     default:
       return { tone: 'none', word: '' };
   }

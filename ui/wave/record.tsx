@@ -1,7 +1,7 @@
 'use client';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { type Found, type GapStyle, placeOfReal, realTick, realTicks, type WaveView } from '../../core/wave/index.ts';
-import { Empty, ProblemNote, useSize } from '../shared/index.ts';
+import { Button, Empty, ProblemNote, useSize } from '../shared/index.ts';
 import { WaveCanvas } from './canvas.tsx';
 import { AXIS, type Incident, rowHeight, type Scene, timeText } from './draw.ts';
 import { Overview } from './overview.tsx';
@@ -30,6 +30,8 @@ interface Props {
   readonly goTo?: { readonly tick: number } | null;
   /** What can be asked of this record beside what can be asked of any. */
   readonly more?: readonly MorePanel[];
+  /** Of a record that takes a while: gives it up. */
+  readonly onStop?: () => void;
 }
 
 const NONE: readonly MorePanel[] = [];
@@ -49,7 +51,18 @@ export function WaveRecord(props: Props) {
   );
   const { record, problem, share } = useRecord(props.source, gaps);
   if (problem) return <ProblemNote problem={problem} />;
-  if (!record) return <Empty>Reading the record{share > 0 ? `, ${Math.round(share * 100)} %` : ''}…</Empty>;
+  if (!record)
+    return (
+      <Empty>
+        {props.onStop ? 'Computing' : 'Reading the record'}
+        {share > 0 ? `, ${Math.round(share * 100)} %` : ''}…
+        {props.onStop && (
+          <Button className="ml-4" onClick={props.onStop}>
+            Stop
+          </Button>
+        )}
+      </Empty>
+    );
   return (
     <OpenWaves
       key={`${gaps} ${record.opened.axis.title}`}

@@ -9,7 +9,7 @@ import type { JudgedMessage } from '../../../core/build/index.ts';
 import { explain } from '../../../core/checks/index.ts';
 import { Button, frequency, useAct, useFiles, api, TextInput } from '../../shared/index.ts';
 import { useClockPins } from '../clocks/index.ts';
-import { useOpenSchematic, useOpenSource, useProbeSignal } from '../places.ts';
+import { useOpenReplay, useOpenSchematic, useOpenSource, useProbeSignal } from '../places.ts';
 import { useBuilds } from '../queries.ts';
 import { SeverityWord } from './severity.tsx';
 import { Trail } from './trail.tsx';
@@ -87,6 +87,7 @@ interface FixesProps {
 }
 
 function Fixes({ fix, busy, carryOut, open, message, drawn, probe, draw }: FixesProps) {
+  const openReplay = useOpenReplay();
   return (
     <div className="flex flex-wrap items-center gap-2">
       {fix?.kind === 'choose-top' &&
@@ -118,6 +119,14 @@ function Fixes({ fix, busy, carryOut, open, message, drawn, probe, draw }: Fixes
       {drawn !== undefined && (
         <Button onClick={() => probe(drawn)}>
           <Crosshair aria-hidden className="size-4" /> Probe {drawn.split('.').at(-1)}
+        </Button>
+      )}
+      {drawn?.includes('.') && (
+        <Button
+          onClick={() => openReplay({ see: drawn.slice(0, drawn.lastIndexOf('.')) })}
+          title="What has to be recorded so that everything around it can be computed"
+        >
+          See all around it
         </Button>
       )}
       {drawn !== undefined && (

@@ -17,7 +17,7 @@ import {
   useLive,
   Field,
 } from '../../shared/index.ts';
-import { useOpenSource, useProbeSignal } from '../places.ts';
+import { useOpenReplay, useOpenSource, useProbeSignal } from '../places.ts';
 import { useBuilds } from '../queries.ts';
 import { Canvas } from './canvas.tsx';
 import { useLayout } from './use-layout.ts';
@@ -121,6 +121,7 @@ interface AboutProps {
 
 function About({ node, cone, setExpanded, expanded, go, details, probe, show }: AboutProps) {
   const router = useRouter();
+  const openReplay = useOpenReplay();
   return (
     <>
       <span className="code truncate text-xs" title={node.path}>
@@ -140,6 +141,14 @@ function About({ node, cone, setExpanded, expanded, go, details, probe, show }: 
           </Button>
         )}
         {node.kind === 'instance' && <Button onClick={() => go({ instance: node.path })}>Show alone</Button>}
+        {node.kind === 'instance' && (
+          <Button
+            title="What has to be recorded so that everything in it can be computed"
+            onClick={() => openReplay({ see: node.path })}
+          >
+            See all of it
+          </Button>
+        )}
         {(node.kind === 'register' || node.kind === 'output') &&
           node.path !== cone &&
           details.signals.some((s) => s.name === node.path && s.kept) && (
