@@ -71,10 +71,11 @@ const MOST_WORDS = 64;
  */
 export function exactBeginning(
   netlist: Netlist,
+  outputs: ReadonlySet<string>,
   outside: (moment: number) => Outside | null,
   budget: Budget,
 ): Beginning | null {
-  const made = new Symbolic(netlist, budget);
+  const made = new Symbolic(netlist, outputs, budget);
   made.run(outside, budget);
   return made.count === 0 ? null : made.beginning();
 }
@@ -97,17 +98,25 @@ class Symbolic {
   #work = 0;
   /** What is left possible. */
   #possible: Fn = 1;
+  readonly #ports: Netlist['outputs'];
+  /** By the places of registers and memories: whether the outputs depend on them. */
+  readonly #isNeeded: readonly boolean[];
+  readonly #isRead: readonly boolean[];
   readonly #impossible: { output: string; moment: number }[] = [];
   #variables: number;
   readonly #sure = new Map<Fn, 0 | 1 | null>();
   readonly #outputPlaces: ReadonlyMap<string, number>;
 
-  constructor(netlist: Netlist, { nodes }: Budget) {
+  constructor(netlist: Netlist, outputs: ReadonlySet<string>, { nodes }: Budget) {
     this.#netlist = netlist;
     this.#f = new Decisions(nodes);
-    this.#order = neededIn(netlist);
+    this.#ports = netlist.outputs.filter(({ name }) => outputs.has(name));
+    const needed = neededFor(netlist, this.#ports);
+    this.#order = needed.nodes;
+    this.#isNeeded = netlist.registers.map(({ node }) => needed.has(node));
+    this.#isRead = netlist.memories.map((_, memory) => needed.memories.has(memory));
     this.#widths = netlist.nodes.map(({ args }) => args.map((arg) => item(netlist.nodes, arg).width));
-    this.#outputPlaces = new Map(netlist.outputs.map(({ name }, i) => [name, i]));
+    this.#outputPlaces = new Map(this.#ports.map(({ name }, i) => [name, i]));
     // Bits of one weight side by side: sums and comparisons of registers are small then.
     const { registers } = netlist;
     const widest = registers.reduce((most, { node }) => Math.max(most, item(netlist.nodes, node).width), 0);
@@ -132,12 +141,13 @@ class Symbolic {
         this.#moment = moment;
         if (moment > 0) this.#edge(now.edges);
         this.#evaluate(now);
-        const outputs = this.#netlist.outputs.map(({ node }) => item(this.#values, node));
+        const outputs = this.#ports.map(({ node }) => item(this.#values, node));
         this.#observe(now, outputs, moment);
         this.#outputs.push(outputs);
         this.#lastState = [...this.#state];
         this.#work += this.#order.length + (this.#f.work - before);
-        if (this.#state.every((word) => typeof word === 'bigint') && this.#areWordsPlain()) return;
+        if (this.#state.every((word, i) => !this.#isNeeded[i] || typeof word === 'bigint') && this.#areWordsPlain())
+          return;
       }
     } catch (error) {
       // What was computed before stands.
@@ -236,9 +246,9 @@ class Symbolic {
       return node.op === 'input' && edges.some((one) => one.clock === node.name && one.edge === edge);
     };
     const next = registers.map((register, i) =>
-      isDue(register) ? item(this.#values, register.d) : item(this.#state, i),
+      this.#isNeeded[i] && isDue(register) ? item(this.#values, register.d) : item(this.#state, i),
     );
-    for (const [m, memory] of memories.entries()) this.#write(m, memory, isDue);
+    for (const [m, memory] of memories.entries()) if (this.#isRead[m]) this.#write(m, memory, isDue);
     this.#state = next;
   }
 
@@ -264,7 +274,7 @@ class Symbolic {
 
   /** What was recorded leaves fewer starts possible. */
   #observe(now: Outside, outputs: readonly Word[], moment: number): void {
-    for (const [i, { name, width }] of this.#netlist.outputs.entries()) {
+    for (const [i, { name, width }] of this.#ports.entries()) {
       const word = item(outputs, i);
       if (typeof word === 'bigint') continue;
       const seen = now.observed(name);
@@ -289,13 +299,19 @@ class Symbolic {
         const word = item(item(this.#outputs, moment), place);
         return moment > 0 && this.#outputs[moment - 1]?.[place] === word ? null : this.#known(word);
       },
-      first: this.#starts.map((word) => this.#known(word)),
-      last: this.#lastState.map((word) => this.#known(word)),
+      first: this.#starts.map((word, i) => this.#knownOf(word, i)),
+      last: this.#lastState.map((word, i) => this.#knownOf(word, i)),
       words: this.#words.flatMap(({ is, ...at }) => (at.moment < this.count ? [{ ...at, is: this.#known(is) }] : [])),
       filled: (fill) => this.#filledOutput(fill),
       startWord: (fill) => this.#startWord(fill),
       impossible: this.#impossible,
     };
+  }
+
+  #knownOf(word: Word, register: number): PartlyKnown {
+    if (this.#isNeeded[register]) return this.#known(word);
+    const { node } = item(this.#netlist.registers, register);
+    return { value: 0n, unknown: (1n << BigInt(item(this.#netlist.nodes, node).width)) - 1n };
   }
 
   #known(word: Word): PartlyKnown {
@@ -365,18 +381,34 @@ function wishOf(fill: Fill): (variable: number) => 0 | 1 {
   };
 }
 
-/** Nodes that outputs, registers and writes need, arguments first. */
-function neededIn({ nodes, outputs, registers, memories }: Netlist): NodeId[] {
+/** What some outputs depend on, through registers and memories. */
+interface Needed {
+  /** Arguments before what they are arguments of. */
+  readonly nodes: readonly NodeId[];
+  readonly has: (node: NodeId) => boolean;
+  readonly memories: ReadonlySet<number>;
+}
+
+export function neededFor(netlist: Netlist, outputs: readonly { readonly node: NodeId }[]): Needed {
+  const { nodes, registers, memories } = netlist;
+  const registerOf = new Map(registers.map((register) => [register.node, register]));
   const needed = new Uint8Array(nodes.length);
-  const open: NodeId[] = [
-    ...outputs.map(({ node }) => node),
-    ...registers.flatMap(({ node, d }) => [node, d]),
-    ...memories.flatMap(({ writes }) => writes.flatMap(({ enable, address, data }) => [enable, address, data])),
-  ];
+  const read = new Set<number>();
+  const open: NodeId[] = outputs.map(({ node }) => node);
   for (let id = open.pop(); id !== undefined; id = open.pop()) {
     if (needed[id] === 1) continue;
     needed[id] = 1;
-    for (const arg of item(nodes, id).args) open.push(arg);
+    const node = item(nodes, id);
+    for (const arg of node.args) open.push(arg);
+    const register = node.op === 'reg' ? registerOf.get(id) : undefined;
+    if (register) open.push(register.d);
+    if (node.op !== 'memread' || read.has(node.memory)) continue;
+    read.add(node.memory);
+    for (const { enable, address, data } of item(memories, node.memory).writes) open.push(enable, address, data);
   }
-  return nodes.flatMap((_, id) => (needed[id] === 1 ? [id] : []));
+  return {
+    nodes: nodes.flatMap((_, id) => (needed[id] === 1 ? [id] : [])),
+    has: (node) => needed[node] === 1,
+    memories: read,
+  };
 }

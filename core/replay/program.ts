@@ -12,7 +12,7 @@ import {
 } from '../netlist/index.ts';
 import { CONSTANT, type Vertex } from './bit-graph.ts';
 import type { NamedSignal } from './design.ts';
-import type { KnownClock, Reason, Region } from './region.ts';
+import type { KnownClock, Region } from './region.ts';
 
 /** A recorded signal or part of one: bit `i` of it is bit `lo + i` of `signal`. */
 export interface Recorded {
@@ -30,8 +30,8 @@ export interface ReplayProgram {
   readonly inputs: readonly string[];
   /** Inputs that nobody knows a value of. */
   readonly open: readonly string[];
-  /** Of each signal that is computed the output that has it. */
-  readonly shown: readonly { readonly signal: NamedSignal; readonly output: string }[];
+  /** Of each signal that is computed the output that has it, and whether it is one of those that are to be seen. */
+  readonly shown: readonly { readonly signal: NamedSignal; readonly output: string; readonly isWanted: boolean }[];
   /** Of each record the output with what the design says it should be; null where nothing in the design says. */
   readonly own: readonly (string | null)[];
   /** Outputs with what each write port of a memory does. */
@@ -40,8 +40,6 @@ export interface ReplayProgram {
     readonly enable: string;
     readonly address: string;
   }[];
-  /** Why bits cannot be computed from this record: by signal, once each. */
-  readonly missing: readonly Reason[];
 }
 
 const nameOfRecord = (i: number): string => `$record ${i}`;
@@ -71,7 +69,6 @@ class Substitution {
   readonly #places: Places;
   readonly #target: Netlist;
   readonly #build: NetBuilder;
-  readonly #missing: Reason[] = [];
   readonly #open: string[] = [];
   /** What a replaced word was before; the moved node. */
   readonly #before = new Map<NodeId, NodeId>();
@@ -97,6 +94,7 @@ class Substitution {
     const records = this.#recorded.map((_, i) => this.#build.input(nameOfRecord(i), item(this.#recorded, i).width));
     this.#replace(records);
     this.#withoutResets();
+    const wanted = new Set(this.#region.signals);
     const outputs: Port[] = shown.map(({ node, width }, i) => ({ name: nameOfShown(i), node, width }));
     const own = this.#recorded.map((one, i): string | null => {
       const node = this.#ownOf(one);
@@ -117,10 +115,9 @@ class Substitution {
       netlist,
       inputs: records.map((_, i) => nameOfRecord(i)),
       open: this.#open,
-      shown: shown.map((signal, i) => ({ signal, output: nameOfShown(i) })),
+      shown: shown.map((signal, i) => ({ signal, output: nameOfShown(i), isWanted: wanted.has(signal) })),
       own,
       writes,
-      missing: this.#missing,
     };
   }
 
@@ -173,12 +170,9 @@ class Substitution {
     return this.#build.input(name, width);
   }
 
-  /** Whether nothing in the record tells a bit; told once for each signal. */
+  /** Whether nothing in the record tells a bit. */
   #isOpen(vertex: Vertex): boolean {
-    const reason = this.#region.reasonOf(vertex, this.#clocks);
-    if (reason === null) return false;
-    if (!this.#missing.some((one) => one.kind === reason.kind && one.name === reason.name)) this.#missing.push(reason);
-    return true;
+    return this.#region.reasonOf(vertex, this.#clocks) !== null;
   }
 
   #isOpenMemory(memory: number): boolean {

@@ -4,6 +4,7 @@ import { unwatched, type Watch } from '../progress.ts';
 import type { Recording, Trace } from '../wave/index.ts';
 import { CONSTANT, type Vertex } from './bit-graph.ts';
 import { followingFrom, lostIn } from './closure.ts';
+import { coneOf } from './feedback.ts';
 import type { NamedSignal } from './design.ts';
 import { clocksAmong, matchNames, type Matched } from './match.ts';
 import { hasEdges, type Moments, momentsOfClocks, momentsOfSamples, momentsOfStamps } from './moments.ts';
@@ -54,6 +55,8 @@ export interface Prepared {
   readonly clocks: readonly KnownClock[];
   readonly moments: Moments;
   readonly program: ReplayProgram;
+  /** Why parts of the region cannot be computed from this record, once for each signal. */
+  readonly missing: readonly Reason[];
 }
 
 /**
@@ -106,7 +109,8 @@ export function prepareReplay(
     writes.length > 0 && region.signals.some((one) => scopeOf(one.name) === scopeOf(name)) ? [name] : [],
   );
   const program = replayProgram(region, recorded, clocks, { shown, memories });
-  return ok({ region, record, matched, recorded, traces, clocks, moments, program });
+  const missing = missingIn(region, known, clocks);
+  return ok({ missing, region, record, matched, recorded, traces, clocks, moments, program });
 }
 
 const scopeOf = (name: string): string => name.slice(0, name.lastIndexOf('.'));
@@ -124,6 +128,18 @@ function knownBits({ graph }: Region, recorded: readonly Recorded[]): Set<Vertex
       if (vertex !== CONSTANT) known.add(vertex);
     }
   return known;
+}
+
+/** What the region depends on that nothing tells. */
+function missingIn(region: Region, known: ReadonlySet<Vertex>, clocks: readonly KnownClock[]): Reason[] {
+  const { graph } = region;
+  const cone = coneOf(graph, region.targets, (v) => known.has(v) || region.reasonOf(v, clocks) !== null);
+  const found = new Map<string, Reason>();
+  for (const v of cone.vertices) {
+    const reason = known.has(v) ? null : region.reasonOf(v, clocks);
+    if (reason) found.set(`${reason.kind} ${reason.name.replace(/\[\d+\]$/, '')}`, reason);
+  }
+  return [...found.values()];
 }
 
 /** All of the region, then what else follows; what was recorded whole is there already. */
@@ -167,7 +183,7 @@ function assembled(prepared: Prepared, computed: Computed): Replay {
   const unknown = program.shown.flatMap(({ signal }, i): LeftUnknown[] => {
     const samples = computed.unknown[i] ?? 0;
     return samples > 0 && seenNames.has(signal)
-      ? [{ signal: signal.name, samples, why: program.missing.find(({ name }) => name === signal.name) ?? null }]
+      ? [{ signal: signal.name, samples, why: prepared.missing.find(({ name }) => name === signal.name) ?? null }]
       : [];
   });
   return {
@@ -176,7 +192,7 @@ function assembled(prepared: Prepared, computed: Computed): Replay {
     recording: { ...record, traces: [...named, ...besides(prepared), ...made] },
     computed: new Set(made.map(({ name }) => name)),
     stored: recorded.reduce((sum, { width }) => sum + width, 0),
-    seen: bitsOf(region, [...recorded.map(({ signal }) => signal), ...program.shown.map(({ signal }) => signal)]),
+    seen: seenIn(prepared, computed),
     samples: moments.count,
     unknown: unknown.sort((a, b) => b.samples - a.samples),
     disagreements: computed.disagreements,
@@ -184,7 +200,7 @@ function assembled(prepared: Prepared, computed: Computed): Replay {
       misfits: matched.misfits,
       names: record.traces.flatMap(({ name }, i) => (matched.found[i] || clockNames.has(name) ? [] : [name])),
     },
-    missing: program.missing,
+    missing: prepared.missing,
   };
 }
 
@@ -197,8 +213,16 @@ function besides({ record, traces, region }: Prepared): Trace[] {
   );
 }
 
-function bitsOf({ graph }: Region, signals: readonly NamedSignal[]): number {
+/** Bits that are known in some sample, each counted once however many names it has. */
+function seenIn({ region: { graph }, recorded, program }: Prepared, { ever }: Computed): number {
   const bits = new Set<Vertex>();
-  for (const { node } of signals) for (const vertex of graph.bitsOf(node)) if (vertex !== CONSTANT) bits.add(vertex);
+  const see = ({ node }: NamedSignal, bit: number) => {
+    const vertex = graph.bit(node, bit);
+    if (vertex !== CONSTANT) bits.add(vertex);
+  };
+  for (const { signal, lo, width } of recorded) for (let bit = lo; bit < lo + width; bit++) see(signal, bit);
+  for (const [i, { signal }] of program.shown.entries())
+    for (let bit = 0; bit < signal.width; bit++)
+      if ((((ever[i]?.[bit >>> 5] ?? 0) >>> (bit & 31)) & 1) === 1) see(signal, bit);
   return bits.size;
 }

@@ -5,7 +5,7 @@ import { stopIfCancelled, unwatched, type Watch } from '../progress.ts';
 import { Simulator } from '../sim/fabric/index.ts';
 import { type Trace, TraceWriter } from '../wave/index.ts';
 import { type Dual, dualOf } from './dual.ts';
-import { type Beginning, exactBeginning, type Outside, type PartlyKnown } from './exact.ts';
+import { type Beginning, exactBeginning, neededFor, type Outside, type PartlyKnown } from './exact.ts';
 import { following, type Moments } from './moments.ts';
 import { problem } from './problems.ts';
 import type { ReplayProgram } from './program.ts';
@@ -31,6 +31,8 @@ export interface Computed {
   readonly disagreements: readonly Disagreement[];
   /** For each of `shown`: moments in which some bit of it is not known. */
   readonly unknown: readonly number[];
+  /** For each of `shown`: its bits that are known at some moment. */
+  readonly ever: readonly Uint32Array[];
   /** For each record that the design says something of, what it says; null for the others. */
   readonly own: readonly (Trace | null)[];
   /** What is known of the registers where the record begins, and behind each gap. */
@@ -92,8 +94,11 @@ interface Shown {
   readonly writer: TraceWriter;
   openSince: number;
   open: number;
-  /** While it is computed exactly, what it was last. */
+  /** While it is computed exactly, what it was last; and up to which moment it is. */
   last: PartlyKnown;
+  exactUntil: number;
+  /** Bits that were known at some moment. */
+  readonly ever: Uint32Array;
 }
 
 interface Own extends Shown {
@@ -121,6 +126,10 @@ class Run {
   /** Of outputs by name, at a moment. */
   readonly #readings = new Map<number, Map<string, bigint>>();
   readonly #beginnings: { moment: number; exact: Beginning }[] = [];
+  /** Outputs that are computed exactly at beginnings: what is to be seen, and what records say of that. */
+  readonly #exactly: ReadonlySet<string>;
+  /** While a beginning is under way, what is known at its end. */
+  #known: { readonly exact: Beginning; readonly last: number } | null = null;
   /** What exact beginnings may still take, all together. */
   #work = MOST_WORK;
   /** Words that tell whether anything has changed: state, then what is put out. */
@@ -165,6 +174,7 @@ class Run {
       if (output === null || !trace) return [];
       return [{ ...this.#output(output, trace.width), trace, record, index: -1, first: null, samples: 0 }];
     });
+    this.#exactly = exactOutputs(program);
     const placed = moments.edges.map((set) =>
       set.map(({ clock, edge }) => this.#sim.domain(item(clocks, clock), edge)).filter((domain) => domain >= 0),
     );
@@ -207,7 +217,16 @@ class Run {
       unknown: this.#sim.outputAddress(halves.unknown),
       count: (width + 31) >>> 5,
     };
-    return { output: name, words, writer: new TraceWriter(width), openSince: -1, open: 0, last: NOTHING };
+    return {
+      output: name,
+      words,
+      writer: new TraceWriter(width),
+      openSince: -1,
+      open: 0,
+      last: NOTHING,
+      exactUntil: 0,
+      ever: new Uint32Array(words.count),
+    };
   }
 
   /** Goes on from a moment up to another one; gives how far it came, which may be further. */
@@ -217,10 +236,9 @@ class Run {
     let i = first;
     while (i < end) {
       const tick = floatAt(ticks, i);
-      if (this.#isBreak[i] === 1) {
-        i += this.#begin(i, tick);
-        continue;
-      } else {
+      const isBreak = this.#isBreak[i] === 1;
+      if (isBreak) this.#begin(i, tick);
+      else {
         const set = edgesBefore[i] ?? -1;
         if (set >= 0) {
           this.#steps[set]?.();
@@ -228,17 +246,31 @@ class Run {
         }
       }
       const isMoved = this.#feed(tick);
+      if (this.#known?.last === i) {
+        this.#learn(this.#known.exact.last);
+        this.#known = null;
+      }
       sim.touched();
       sim.settle();
       const isSame = !this.#state.hasChanged() && !isMoved;
       this.#rest = isSame ? this.#rest + 1 : 0;
-      if (this.#put.hasChanged() || isMoved) this.#take(i, tick);
+      if (this.#put.hasChanged() || isMoved || isBreak || this.#isDue(i)) this.#take(i, tick);
       this.#memories.look();
       i++;
       // Twice the same state from the same inputs is the same for ever.
-      if (this.#rest >= 2 && this.#moments.edges.length === 1) i = this.#skip(i);
+      if (this.#rest >= 2 && this.#known === null && this.#moments.edges.length === 1) i = this.#skip(i);
     }
     return i;
+  }
+
+  /** Whether what was computed exactly before is taken from here on as it is. */
+  #isDue(i: number): boolean {
+    return this.#beginnings.at(-1)?.moment !== undefined && this.#lastExact() === i - 1;
+  }
+
+  #lastExact(): number {
+    const last = this.#beginnings.at(-1);
+    return last ? last.moment + last.exact.count - 1 : -1;
   }
 
   /** The next moment at which something comes from outside. */
@@ -254,8 +286,8 @@ class Run {
     return i;
   }
 
-  /** Nothing of before counts any more. Gives how many moments were computed exactly, at least one. */
-  #begin(first: number, tick: number): number {
+  /** Nothing of before counts any more: what is to be seen is computed exactly from here on, for as long as that goes. */
+  #begin(first: number, tick: number): void {
     const sim = this.#sim;
     sim.powerUp();
     this.#memories.begin(tick);
@@ -263,31 +295,38 @@ class Run {
     for (const { unknown, width } of this.#open)
       for (let k = 0; k < (width + 31) >>> 5; k++) sim.words[unknown + k] = 32 * (k + 1) <= width ? -1 : topMask(width);
     this.#rest = 0;
-    const exact = exactBeginning(this.#program.netlist, this.#outside(first), {
+    this.#known = null;
+    const exact = exactBeginning(this.#program.netlist, this.#exactly, this.#outside(first), {
       ...{ moments: MOST_EXACT, nodes: MOST_NODES },
       work: Math.min(this.#work, MOST_WORK_EACH),
     });
-    const last = first + (exact?.count ?? 1) - 1;
-    if (exact) {
-      this.#beginnings.push({ moment: first, exact });
-      this.#work -= exact.work;
-      for (let i = first; i <= last; i++) this.#takeExact(exact, i, i - first);
-      for (const [register, { value, unknown }] of exact.last.entries()) {
-        const half = item(this.#dual.registers, register);
-        this.#write(item(this.#dual.netlist.registers, half.value).node, half.width, value);
-        this.#write(item(this.#dual.netlist.registers, half.unknown).node, half.width, unknown);
+    if (!exact) return;
+    this.#beginnings.push({ moment: first, exact });
+    this.#work -= exact.work;
+    const end = first + exact.count;
+    this.#known = { exact, last: end - 1 };
+    for (let i = first; i < end; i++) this.#takeExact(exact, i, i - first);
+    for (const one of [...this.#shown, ...this.#own]) if (this.#exactly.has(one.output)) one.exactUntil = end;
+    for (const { moment, memory, word, is } of exact.words)
+      this.#memories.learn(memory, word, floatAt(this.#moments.ticks, first + moment), is);
+    this.#learn(exact.first);
+  }
+
+  /** What came to be known of registers in another way. */
+  #learn(registers: readonly PartlyKnown[]): void {
+    const { words } = this.#sim;
+    for (const [register, { value, unknown }] of registers.entries()) {
+      const half = item(this.#dual.registers, register);
+      const [v, u] = [half.value, half.unknown].map((place) =>
+        this.#sim.registerAddress(item(this.#dual.netlist.registers, place).node),
+      );
+      if (v === undefined || u === undefined) continue;
+      for (let k = 0; k < (half.width + 31) >>> 5; k++) {
+        const open = Number(BigInt.asIntN(32, unknown >> BigInt(32 * k)));
+        words[v + k] = intAt(words, v + k) | Number(BigInt.asIntN(32, value >> BigInt(32 * k)));
+        words[u + k] = intAt(words, u + k) & open;
       }
-      for (const { moment, memory, word, is } of exact.words)
-        this.#memories.learn(memory, word, floatAt(this.#moments.ticks, first + moment), is);
     }
-    this.#feed(floatAt(this.#moments.ticks, last));
-    sim.touched();
-    sim.settle();
-    if (!exact) this.#take(first, tick);
-    this.#state.hasChanged();
-    this.#put.hasChanged();
-    this.#memories.look();
-    return last - first + 1;
   }
 
   /** What comes in from a moment on, for those who go moment by moment. */
@@ -331,10 +370,11 @@ class Run {
   #takeExact(exact: Beginning, i: number, step: number): void {
     const tick = floatAt(this.#moments.ticks, i);
     for (const one of this.#shown) {
-      const is = exact.changeAt(one.output, step);
+      const is = this.#exactly.has(one.output) ? exact.changeAt(one.output, step) : null;
       if (is) this.#noteWord(one, i, tick, is);
     }
     for (const one of this.#own) {
+      if (!this.#exactly.has(one.output)) continue;
       const is = exact.changeAt(one.output, step);
       if (is) this.#noteWord(one, i, tick, is);
       this.#compareWord(one, i, tick, one.last);
@@ -345,6 +385,8 @@ class Run {
     const limbs = (of: bigint) =>
       Uint32Array.from({ length: one.words.count }, (_, k) => Number(BigInt.asUintN(32, of >> BigInt(32 * k))));
     one.last = is;
+    for (let k = 0; k < one.words.count; k++)
+      one.ever[k] = (one.ever[k] ?? 0) | ~Number(BigInt.asUintN(32, is.unknown >> BigInt(32 * k)));
     one.writer.add(tick, limbs(is.value), is.unknown === 0n ? null : limbs(is.unknown));
     countOpen(one, i, is.unknown !== 0n);
   }
@@ -361,12 +403,6 @@ class Run {
       recorded: digitsOf(recorded, trace.width),
       computed: digitsOf(is, trace.width),
     };
-  }
-
-  #write(node: number, width: number, value: bigint): void {
-    const at = this.#sim.registerAddress(node);
-    for (let k = 0; k < (width + 31) >>> 5; k++)
-      this.#sim.words[at + k] = Number(BigInt.asIntN(32, value >> BigInt(32 * k)));
   }
 
   /** Sets what was recorded; whether any of it has changed. */
@@ -389,8 +425,9 @@ class Run {
   }
 
   #take(i: number, tick: number): void {
-    for (const one of this.#shown) this.#note(one, i, tick);
+    for (const one of this.#shown) if (i >= one.exactUntil) this.#note(one, i, tick);
     for (const one of this.#own) {
+      if (i < one.exactUntil) continue;
       this.#note(one, i, tick);
       this.#compare(one, i, tick);
     }
@@ -407,6 +444,7 @@ class Run {
       values[k] = intAt(words, value + k);
       open[k] = intAt(words, unknown + k);
       if (open[k] !== 0) isOpen = true;
+      one.ever[k] = (one.ever[k] ?? 0) | ~intAt(words, unknown + k);
     }
     one.writer.add(tick, values, isOpen ? open : null);
     countOpen(one, i, isOpen);
@@ -455,6 +493,7 @@ class Run {
     return {
       ...{ traces: [...traces, ...this.#memories.done()], disagreements, unknown: ended, own },
       beginnings: this.#beginnings,
+      ever: this.#shown.map(({ ever }) => ever),
     };
   }
 }
@@ -463,6 +502,27 @@ const VALUES = new Uint32Array(1);
 const OPEN = new Uint32Array(1);
 
 const topMask = (width: number): number => (width % 32 === 0 ? -1 : 2 ** (width % 32) - 1);
+
+/** Signals that are to be seen, and what records say of registers and memories that those depend on. */
+function exactOutputs({ netlist, shown, own, writes }: ReplayProgram): ReadonlySet<string> {
+  const wanted = new Set([
+    ...shown.flatMap(({ output, isWanted }) => (isWanted ? [output] : [])),
+    ...writes.flatMap(({ enable, address }) => [enable, address]),
+  ]);
+  const isState = (node: number) => netlist.nodes[node]?.op === 'reg';
+  const cone = neededFor(
+    netlist,
+    netlist.outputs.filter(({ name }) => wanted.has(name)),
+  );
+  for (const name of own) {
+    const port = name === null ? undefined : netlist.outputs.find((one) => one.name === name);
+    if (!port || name === null) continue;
+    const its = neededFor(netlist, [port]);
+    const shares = its.nodes.some((node) => isState(node) && cone.has(node)) || its.memories.size > 0;
+    if (shares) wanted.add(name);
+  }
+  return wanted;
+}
 
 const NOTHING: PartlyKnown = { value: 0n, unknown: 0n };
 /** Moments at a beginning that are computed exactly, nodes of functions for it, and what it may take altogether. */

@@ -10,6 +10,7 @@ export interface SourcesOf {
   readonly whose: 'build' | 'same' | 'now';
 }
 
+const file = z.object({ name: z.string().min(1).max(300), text: z.string() });
 const print = z.string().regex(/^[0-9a-f]{32}$/);
 
 /** What is computed from records; the computing itself is the page's. */
@@ -24,4 +25,9 @@ export const replay = router({
       const isSame = input.fingerprint === null || (input.sources !== null && sourcesPrint(now) === input.sources);
       return { project: now, whose: isSame ? 'same' : 'now' };
     }),
+
+  /** Runs the testbench of a record, on the files that were made for it. */
+  simulate: inProject
+    .input(z.object({ testbench: z.string().min(1).max(500), files: z.array(file).min(1).max(2000) }))
+    .mutation(({ ctx: { on, project }, input }) => ({ id: on.desks.design.simulateRecord(project, input) })),
 });

@@ -18,7 +18,7 @@ import { scan } from './scan.ts';
 import { stageAndRun } from './stage.ts';
 import { exportSvf } from './svf-export.ts';
 import { playFile } from './svf.ts';
-import { simulateTestbench } from './simulate.ts';
+import { simulateRecord, simulateTestbench } from './simulate.ts';
 import { runTableOn, tablePlanNow, truthTableNow } from './table.ts';
 import { vectors } from './vectors.ts';
 import type { GivenFile } from '../threads/index.ts';
@@ -53,6 +53,7 @@ const designDesk = (on: Given) => ({
   newestBitstream: () => newestBitstream(on),
   takeProject: (bytes: Uint8Array) => takeProject(on, bytes),
   simulate: (...rest: Rest<typeof simulateTestbench>) => simulateTestbench(on, ...rest),
+  simulateRecord: (...rest: Rest<typeof simulateRecord>) => simulateRecord(on, ...rest),
   vectors: (...rest: Rest<typeof vectors>) => vectors(on, ...rest),
 });
 

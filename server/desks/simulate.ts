@@ -17,6 +17,26 @@ const ENDINGS = {
   fault: 'a fault',
 } as const;
 
+/** Runs a testbench that was made of a record, on files of its own. */
+export function simulateRecord(
+  on: Needs,
+  project: Named,
+  { files, testbench }: Pick<TestbenchRequest, 'files' | 'testbench'>,
+): number {
+  return on.jobs.start('simulation', {
+    kind: 'simulation',
+    title: `Simulate a record, ${testbench}`,
+    board: '',
+    project,
+    work: async (watch, note) => {
+      note({ testbench });
+      const run = await on.simulations.run({ files, testbench, parameters: {}, plusargs: [], until: null }, watch);
+      await on.store.simulations.add(project.id, testbench, run);
+      return ok(`${testbench}: ${ENDINGS[run.ending]} at ${run.time}.`);
+    },
+  }).id;
+}
+
 /** Runs a testbench of the project. */
 export function simulateTestbench(on: Needs, project: Named, settings: Omit<TestbenchRequest, 'files'>): number {
   const { testbench } = settings;

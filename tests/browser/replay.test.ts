@@ -113,7 +113,9 @@ describe('a gate that opens too early, seen from its ports alone', () => {
       await panel('Into simulation');
       await shot('simulation-0');
       await page.getByRole('button', { name: 'Run it in simulation' }).click();
-      await page.getByTestId('simulation').waitFor();
+      await page.waitForTimeout(9000);
+      await shot('simulation-1');
+      await page.getByTestId('simulation').waitFor({ timeout: 5000 });
       await shot('simulation');
       console.log(await page.getByTestId('simulation').innerText());
     });

@@ -2,7 +2,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { useSearchParams } from 'next/navigation';
 import { useCallback, useMemo, useRef, useState } from 'react';
-import type { TestbenchFill } from '../../core/replay/index.ts';
 import type { WaveView } from '../../core/wave/index.ts';
 import type { BuildDetails, SourcesOf } from '../../server/index.ts';
 import { api, Button, clockTime, Empty, frequency, Select, useLive } from '../shared/index.ts';
@@ -11,6 +10,7 @@ import type { Chosen } from './chosen.ts';
 import { Instances } from './instances.tsx';
 import { KnownPanel } from './known-panel.tsx';
 import { SimulationPanel } from './simulation-panel.tsx';
+import { useSimulation } from './use-simulation.ts';
 import { WhyPanel } from './why-panel.tsx';
 import { inside } from './words.ts';
 
@@ -138,13 +138,12 @@ interface ComputedProps {
 
 function Computed({ capture, sources, see }: ComputedProps) {
   const [panel, setPanel] = useState<Panel>('why');
-  const [simulate, setSimulate] = useState<{ instance: string; fill: TestbenchFill } | null>(null);
+  const { beside, run } = useSimulation();
   const [isStopped, setStopped] = useState(false);
   const view = useRef<WaveView | null>(null);
-  const [, setOpened] = useState(0);
   const source = useMemo(
-    (): Source => ({ kind: 'replay', replay: { capture, project: sources.project, see, simulate } }),
-    [capture, sources, see, simulate],
+    (): Source => ({ kind: 'replay', replay: { capture, project: sources.project, see, beside } }),
+    [capture, sources, see, beside],
   );
   const keep = useCallback((next: WaveView) => {
     view.current = next;
@@ -167,16 +166,12 @@ function Computed({ capture, sources, see }: ComputedProps) {
             record={record}
             waves={waves}
             see={see}
-            onRun={(instance, fill) => {
-              // Rows of the simulation come in below those that are shown.
-              setOpened((n) => n + 1);
-              setSimulate({ instance, fill });
-            }}
+            onRun={(instance, testbench, files) => void run(instance, testbench, files)}
           />
         ),
       },
     ],
-    [see],
+    [see, run],
   );
   const { about } = capture;
   return (

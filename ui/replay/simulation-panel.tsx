@@ -1,6 +1,7 @@
 'use client';
 import { useState } from 'react';
 import { toast } from 'sonner';
+import type { TextFile } from '../../core/build/index.ts';
 import type { TestbenchFill } from '../../core/replay/index.ts';
 import type { Problem } from '../../core/result.ts';
 import { counted } from '../../core/words.ts';
@@ -12,7 +13,7 @@ interface Props {
   readonly record: OpenRecord;
   readonly waves: Waves;
   readonly see: readonly string[];
-  readonly onRun: (instance: string, fill: TestbenchFill) => void;
+  readonly onRun: (instance: string, testbench: string, files: readonly TextFile[]) => void;
 }
 
 const FILLS = [
@@ -33,6 +34,11 @@ export function SimulationPanel({ record, waves, see, onRun }: Props) {
   const instance = picked ?? see[0] ?? '';
   const fill: TestbenchFill = fillId === 'random' ? { seed } : fillId;
   const { simulation } = record.opened.replay ?? {};
+  const run = async () => {
+    const made = await record.desk.ask('testbenchFiles', { instance, fill });
+    setProblem(made.ok ? null : made.error);
+    if (made.ok) onRun(instance, made.value.name, made.value.files);
+  };
   const take = async () => {
     const made = await record.desk.ask('testbench', { instance, fill });
     setProblem(made.ok ? null : made.error);
@@ -81,7 +87,7 @@ export function SimulationPanel({ record, waves, see, onRun }: Props) {
             />
           </label>
         )}
-        <Button look="main" onClick={() => onRun(instance, fill)}>
+        <Button look="main" onClick={() => void run()}>
           Run it in simulation
         </Button>
         <Button onClick={() => void take()}>Testbench as zip</Button>

@@ -1,4 +1,4 @@
-import type { Project } from '../../core/build/index.ts';
+import type { Project, TextFile } from '../../core/build/index.ts';
 import type {
   Disagreement,
   Explanation,
@@ -43,8 +43,17 @@ export interface ReplayAsk {
   readonly capture: ReceivedCapture;
   readonly project: Project;
   readonly see: readonly string[];
-  /** The instance that is simulated beside it; null for none. */
-  readonly simulate: { readonly instance: string; readonly fill: TestbenchFill } | null;
+  /** A run of the testbench of an instance, to be laid beside it; null for none. */
+  readonly beside: SimulatedBeside | null;
+}
+
+/** How a run of a record's testbench ended, with its value change dump. */
+export interface SimulatedBeside {
+  readonly instance: string;
+  readonly testbench: string;
+  readonly dump: Blob;
+  readonly finished: boolean;
+  readonly printed: string;
 }
 
 /** What a replay found, beside the signals themselves. */
@@ -122,7 +131,12 @@ export interface Calls {
     readonly ask: { readonly signal: string; readonly tick: number };
     readonly answer: Explanation | null;
   };
-  /** The record as a testbench of an instance, with everything that it needs, as one zip. */
+  /** The record as a testbench of an instance, with everything that it needs. */
+  testbenchFiles: {
+    readonly ask: { readonly instance: string; readonly fill: TestbenchFill };
+    readonly answer: Result<{ readonly name: string; readonly files: readonly TextFile[] }>;
+  };
+  /** The same as one zip. */
   testbench: {
     readonly ask: { readonly instance: string; readonly fill: TestbenchFill };
     readonly answer: Result<{ readonly name: string; readonly zip: Uint8Array }>;

@@ -1,5 +1,6 @@
 // The worker's half of a replay: a capture and its design in, every signal out, and what can be asked of it.
 import { strToU8, zipSync } from 'fflate';
+import type { TextFile } from '../../core/build/index.ts';
 import {
   type ReplaySources,
   replayRegion,
@@ -19,9 +20,13 @@ import {
   whyIs,
 } from '../../core/replay/index.ts';
 import { ok, type Result } from '../../core/result.ts';
-import { simulateWatched } from '../../core/sim/events/index.ts';
 import { type Recording, type Trace, VcdReader } from '../../core/wave/index.ts';
-import type { ReplayAsk, ReplayFacts } from './messages.ts';
+import type { ReplayAsk, ReplayFacts, SimulatedBeside } from './messages.ts';
+
+interface TestbenchFiles {
+  readonly name: string;
+  readonly files: readonly TextFile[];
+}
 
 /** A replay that is open. */
 export interface OpenReplay {
@@ -30,12 +35,13 @@ export interface OpenReplay {
   readonly facts: ReplayFacts;
   readonly notes: readonly string[];
   why(signal: string, tick: number): Explanation | null;
+  files(instance: string, fill: TestbenchFill): Result<TestbenchFiles>;
   testbench(instance: string, fill: TestbenchFill): Result<{ readonly name: string; readonly zip: Uint8Array }>;
   table(instance: string): Promise<Result<{ readonly name: string; readonly text: string; readonly rows: number }>>;
 }
 
 export async function openReplay(
-  { capture: { about }, project, see, simulate }: ReplayAsk,
+  { capture: { about }, project, see, beside: simulation }: ReplayAsk,
   record: Recording,
   onShare: (share: number) => void,
 ): Promise<Result<OpenReplay>> {
@@ -49,12 +55,11 @@ export async function openReplay(
     cancelled: () => false,
     report: ({ done: so, total }) => onShare(so / total),
   });
-  const beside = simulate ? await simulated(sources, done, simulate) : null;
-  if (beside && !beside.ok) return beside;
+  const beside = simulation ? await laid(done, simulation) : null;
   const meanings = meaningsOf(done);
   const { stored, seen, samples, unknown, missing, unmatched } = done;
   const recording = beside
-    ? { ...done.recording, traces: [...done.recording.traces, ...beside.value.traces] }
+    ? { ...done.recording, traces: [...done.recording.traces, ...beside.traces] }
     : done.recording;
   return ok({
     recording,
@@ -63,10 +68,11 @@ export async function openReplay(
     facts: {
       ...{ stored, seen, samples, unknown, missing, unmatched, clock: region.value.clock.name },
       disagreements: done.disagreements.map((one, i) => ({ ...one, means: meanings[i] ?? 'logic' })),
-      simulation: beside ? beside.value.facts : null,
+      simulation: beside?.facts ?? null,
     },
     why: (signal, tick) => whyIs(region.value, done.recording, signal, tick, (at) => earlier(done, at)),
-    testbench: (instance, fill) => zipped(sources, done, instance, fill),
+    files: (instance, fill) => filesOf(sources, done, instance, fill),
+    testbench: (instance, fill) => zipped(filesOf(sources, done, instance, fill), instance),
     table: async (instance) => {
       const made = await tableOf(done, instance);
       return made.ok
@@ -88,22 +94,25 @@ function earlier({ prepared: { moments } }: Replay, tick: number): number | null
   return at <= 0 || moments.breaks.includes(at) ? null : (moments.ticks[at - 1] ?? null);
 }
 
-function zipped(
-  sources: ReplaySources,
-  done: Replay,
-  instance: string,
-  fill: TestbenchFill,
-): Result<{ readonly name: string; readonly zip: Uint8Array }> {
+function filesOf(sources: ReplaySources, done: Replay, instance: string, fill: TestbenchFill): Result<TestbenchFiles> {
   const made = replayTestbench(sources, done, instance, fill);
   if (!made.ok) return made;
-  const { name, files, samples } = made.value;
+  const { name, files } = made.value;
+  return ok({ name, files: [...sourcesBeside(sources), ...files] });
+}
+
+function zipped(
+  made: Result<TestbenchFiles>,
+  instance: string,
+): Result<{ readonly name: string; readonly zip: Uint8Array }> {
+  if (!made.ok) return made;
+  const { name, files } = made.value;
   const readMe =
-    `${samples} samples of ${instance}, as a testbench. Any simulator of Verilog 2005 runs it: all sources in this\n` +
+    `What was recorded of ${instance}, as a testbench. Any simulator of Verilog 2005 runs it: all sources in this\n` +
     `folder, top module ${name}, working directory here. It ends with $finish where nothing differs from the\n` +
     'hardware, with $stop where something does, and writes what happened to a value change dump.\n';
-  const all = [...sourcesBeside(sources), ...files, { name: 'README.txt', text: readMe }];
-  const zip = zipSync(Object.fromEntries(all.map((one) => [one.name, strToU8(one.text)])));
-  return ok({ name: `${name}.zip`, zip });
+  const all = [...files, { name: 'README.txt', text: readMe }];
+  return ok({ name: `${name}.zip`, zip: zipSync(Object.fromEntries(all.map((one) => [one.name, strToU8(one.text)]))) });
 }
 
 interface Simulation {
@@ -111,49 +120,18 @@ interface Simulation {
   readonly facts: NonNullable<ReplayFacts['simulation']>;
 }
 
-/** Runs the testbench of the record here, and lays what it made beside it. */
-async function simulated(
-  sources: ReplaySources,
-  done: Replay,
-  { instance, fill }: NonNullable<ReplayAsk['simulate']>,
-): Promise<Result<Simulation>> {
-  const made = replayTestbench(sources, done, instance, fill);
-  if (!made.ok) return made;
-  const { name, files } = made.value;
-  const data = new Map([...sourcesBeside(sources), ...files].map((one) => [one.name, one.text]));
+/** Lays what a simulation made of the record beside it. */
+async function laid(done: Replay, beside: SimulatedBeside): Promise<Simulation> {
+  const { instance, testbench, dump, finished, printed } = beside;
   const reader = new VcdReader();
-  const bytes = new TextEncoder();
-  let printed = '';
-  const { run, messages } = await simulateWatched(
-    [...sources.files, ...files].filter((one) => /\.s?vh?$/.test(one.name)),
-    {
-      top: name,
-      ...(sources.options.cells ? { cells: sources.options.cells } : {}),
-      host: {
-        read: (file) => data.get(file) ?? null,
-        print: (text) => {
-          printed += text;
-        },
-      },
-      dump: { write: (text) => reader.push(bytes.encode(text)) },
-      dumpAll: true,
-    },
-    { cancelled: () => false, report: () => {} },
-  );
+  reader.push(new Uint8Array(await dump.arrayBuffer()));
   const { tickSeconds } = reader.finish();
-  const top = done.prepared.region.design.signals[0]?.name.split('.')[0] ?? '';
-  const path = instance === top || instance.startsWith(`${top}.`) ? instance : `${top}.${instance}`;
-  const beside = sideBySide(done, path, name, reader.recording(name).traces, tickSeconds);
-  const errors = messages
-    .filter(({ severity }) => severity === 'error')
-    .map((one) => `${one.file}:${one.line}: ${one.message}`);
-  return ok({
-    traces: beside.traces,
-    facts: {
-      instance: path,
-      finished: run?.ending === 'finish',
-      printed: [...errors, printed].join('\n').trim(),
-      differences: beside.differences,
-    },
-  });
+  const path = fullPath(done, instance);
+  const { traces, differences } = sideBySide(done, path, testbench, reader.recording(testbench).traces, tickSeconds);
+  return { traces, facts: { instance: path, finished, printed, differences } };
+}
+
+function fullPath({ prepared: { region } }: Replay, instance: string): string {
+  const top = region.design.signals[0]?.name.split('.')[0] ?? '';
+  return instance === top || instance.startsWith(`${top}.`) ? instance : `${top}.${instance}`;
 }

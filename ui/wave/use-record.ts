@@ -15,6 +15,7 @@ import {
 import { WaveDesk } from './desk.ts';
 import type { DrawnRow } from './draw.ts';
 import type { DrawnTrace, Opened, OpenSignal, ReceivedCapture, ReplayAsk } from './messages.ts';
+import { problem } from './problems.ts';
 import { signalOf } from './rows.ts';
 
 export type Source =
@@ -49,10 +50,16 @@ export function useRecord(
       onCrash: (problem) => setState({ record: null, problem }),
     });
     setState({ record: null, problem: null });
-    void asked(desk, source, gaps).then((made) =>
-      setState(
-        made.ok ? { record: { desk, opened: made.value }, problem: null } : { record: null, problem: made.error },
-      ),
+    void asked(desk, source, gaps).then(
+      (made) =>
+        setState(
+          made.ok ? { record: { desk, opened: made.value }, problem: null } : { record: null, problem: made.error },
+        ),
+      (error: unknown) =>
+        setState({
+          record: null,
+          problem: problem('worker', { messageText: error instanceof Error ? ` (${error.message})` : '' }),
+        }),
     );
     return () => desk.close();
   }, [source, gaps]);

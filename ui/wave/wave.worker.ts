@@ -92,6 +92,7 @@ const answers: { readonly [C in Call]: (ask: Calls[C]['ask']) => Calls[C]['answe
     return ok({ ...opened(made.value.recording, {}, made.value.notes, made.value.computed), replay: made.value.facts });
   },
   why: ({ signal, tick }) => replayed?.why(signal, tick) ?? null,
+  testbenchFiles: ({ instance, fill }) => replayed?.files(instance, fill) ?? fail(problem('not-replayed')),
   testbench: ({ instance, fill }) => replayed?.testbench(instance, fill) ?? fail(problem('not-replayed')),
   table: async ({ instance }) => (await replayed?.table(instance)) ?? fail(problem('not-replayed')),
   row: ({ row, analog, signed }) => {
