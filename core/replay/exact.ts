@@ -60,6 +60,9 @@ export interface Budget {
   readonly work: number;
 }
 
+/** Looking at a word that has not changed takes so much of what computing one takes. */
+const SHARE_OF_MOMENT = 1 / 32;
+
 /** Words of a memory that are looked at one by one where the address is not known. */
 const MOST_WORDS = 64;
 
@@ -85,6 +88,8 @@ class Symbolic {
   readonly #f: Decisions;
   readonly #order: readonly NodeId[];
   readonly #values: Word[] = [];
+  /** 1 for each node whose word is another one than at the moment before. */
+  readonly #isNew: Uint8Array;
   readonly #widths: readonly (readonly number[])[];
   #state: Word[];
   #memories: Map<number, Word>[];
@@ -113,6 +118,7 @@ class Symbolic {
     this.#ports = netlist.outputs.filter(({ name }) => outputs.has(name));
     const needed = neededFor(netlist, this.#ports);
     this.#order = needed.nodes;
+    this.#isNew = new Uint8Array(netlist.nodes.length);
     this.#isNeeded = netlist.registers.map(({ node }) => needed.has(node));
     this.#isRead = netlist.memories.map((_, memory) => needed.memories.has(memory));
     this.#widths = netlist.nodes.map(({ args }) => args.map((arg) => item(netlist.nodes, arg).width));
@@ -145,7 +151,7 @@ class Symbolic {
         this.#observe(now, outputs, moment);
         this.#outputs.push(outputs);
         this.#lastState = [...this.#state];
-        this.#work += this.#order.length + (this.#f.work - before);
+        this.#work += SHARE_OF_MOMENT * this.#order.length + (this.#f.work - before);
         if (this.#state.every((word, i) => !this.#isNeeded[i] || typeof word === 'bigint') && this.#areWordsPlain())
           return;
       }
@@ -160,23 +166,35 @@ class Symbolic {
     return this.#memories.every((words) => [...words.values()].every((word) => typeof word === 'bigint'));
   }
 
+  /** Words whose arguments are what they were stay what they were. */
   #evaluate(now: Outside): void {
     const { nodes } = this.#netlist;
     const places = this.#registerPlaces;
     for (const id of this.#order) {
       const node = item(nodes, id);
-      if (node.op === 'input') this.#values[id] = this.#outsideWord(now.input(node.name), node.width);
-      else if (node.op === 'reg') this.#values[id] = item(this.#state, places.get(id) ?? 0);
+      const before = this.#values[id];
+      let word: Word;
+      if (node.op === 'input') word = this.#outsideWord(now.input(node.name), node.width);
+      else if (node.op === 'reg') word = item(this.#state, places.get(id) ?? 0);
       else if (node.op === 'memread') {
         const address = this.#values[node.args[0]] ?? 0n;
-        this.#values[id] = this.#read(node.memory, address, numberAt(item(this.#widths, id), 0));
-      } else
-        this.#values[id] = operate(
+        word = this.#read(node.memory, address, numberAt(item(this.#widths, id), 0));
+      } else {
+        if (before !== undefined && !node.args.some((arg) => this.#isNew[arg] === 1)) {
+          this.#isNew[id] = 0;
+          continue;
+        }
+        this.#work++;
+        word = operate(
           this.#f,
           node,
           node.args.map((arg) => item(this.#values, arg)),
           item(this.#widths, id),
         );
+      }
+      const isSame = before !== undefined && isEqual(before, word);
+      this.#isNew[id] = isSame ? 0 : 1;
+      if (!isSame) this.#values[id] = word;
     }
   }
 
@@ -369,6 +387,9 @@ class Symbolic {
     };
   }
 }
+
+const isEqual = (a: Word, b: Word): boolean =>
+  typeof a === 'bigint' || typeof b === 'bigint' ? a === b : a === b || a.every((bit, i) => bit === b[i]);
 
 /** Reproducible bits of a seed, by the number of the variable. */
 function wishOf(fill: Fill): (variable: number) => 0 | 1 {

@@ -3,9 +3,16 @@ import { useQuery } from '@tanstack/react-query';
 import { useSearchParams } from 'next/navigation';
 import { useCallback, useMemo, useRef, useState } from 'react';
 import type { WaveView } from '../../core/wave/index.ts';
-import type { BuildDetails, SourcesOf } from '../../server/index.ts';
+import type { BuildDetails, ListedCapture, SourcesOf } from '../../server/index.ts';
 import { api, Button, clockTime, Empty, frequency, Select, useLive } from '../shared/index.ts';
-import { type MorePanel, type Panel, type ReceivedCapture, type Source, WaveRecord } from '../wave/index.ts';
+import {
+  type MorePanel,
+  type OtherRecord,
+  type Panel,
+  type ReceivedCapture,
+  type Source,
+  WaveRecord,
+} from '../wave/index.ts';
 import type { Chosen } from './chosen.ts';
 import { Instances } from './instances.tsx';
 import { KnownPanel } from './known-panel.tsx';
@@ -58,7 +65,13 @@ export function SignalsView({ project, details, chosen, choose }: Props) {
       {chosen.see.length === 0 ? (
         <Empty>Choose what to see: everything of it that follows from the record is computed.</Empty>
       ) : (
-        <OfCapture key={shown.id} id={shown.id} project={project} see={chosen.see} />
+        <OfCapture
+          key={shown.id}
+          id={shown.id}
+          project={project}
+          see={chosen.see}
+          others={(captures ?? []).filter(({ id }) => id !== shown.id).map(otherOf)}
+        />
       )}
     </>
   );
@@ -91,14 +104,20 @@ function WhatToSee({ details: { hierarchy }, see, onSee }: WhatProps) {
   );
 }
 
+const otherOf = ({ id, recorder, created, isReference }: ListedCapture): OtherRecord => ({
+  ...{ kind: 'capture', id, isReference },
+  title: `${id}, ${recorder}, ${clockTime(created)}`,
+});
+
 interface OfCaptureProps {
   readonly id: number;
   readonly project: number;
   readonly see: readonly string[];
+  readonly others: readonly OtherRecord[];
 }
 
 /** One capture with the sources of the build that it was taken from. */
-function OfCapture({ id, project, see }: OfCaptureProps) {
+function OfCapture({ id, project, see, others }: OfCaptureProps) {
   const capture = useQuery({
     queryKey: ['replay-capture', id],
     queryFn: () => api.capture.read.query({ id }) as Promise<ReceivedCapture>,
@@ -127,16 +146,17 @@ function OfCapture({ id, project, see }: OfCaptureProps) {
         </Button>
       </div>
     );
-  return <Computed capture={capture} sources={sources.data} see={see} />;
+  return <Computed capture={capture} sources={sources.data} see={see} others={others} />;
 }
 
 interface ComputedProps {
   readonly capture: ReceivedCapture;
   readonly sources: SourcesOf;
   readonly see: readonly string[];
+  readonly others: readonly OtherRecord[];
 }
 
-function Computed({ capture, sources, see }: ComputedProps) {
+function Computed({ capture, sources, see, others }: ComputedProps) {
   const [panel, setPanel] = useState<Panel>('why');
   const { beside, run } = useSimulation();
   const [isStopped, setStopped] = useState(false);
@@ -205,7 +225,7 @@ function Computed({ capture, sources, see }: ComputedProps) {
           onSave={keep}
           panel={panel}
           onPanel={setPanel}
-          others={[]}
+          others={others}
           more={more}
           onStop={() => setStopped(true)}
           oddities={false}

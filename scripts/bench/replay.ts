@@ -1,0 +1,161 @@
+import { readFileSync } from 'node:fs';
+import { elaborate, type SourceFile } from '../../core/hdl/index.ts';
+import { item } from '../../core/lists.ts';
+import { type Netlist, optimise } from '../../core/netlist/index.ts';
+import { Simulator } from '../../core/sim/fabric/index.ts';
+import {
+  prepareReplay,
+  proposalsFor,
+  proposalWithin,
+  regionOf,
+  replay,
+  replayDesign,
+} from '../../core/replay/index.ts';
+import { taken } from '../../core/result.ts';
+import { type Recording, TraceWriter } from '../../core/wave/index.ts';
+import { demoProject } from '../../tests/support/demo.ts';
+
+interface Design {
+  readonly name: string;
+  readonly files: readonly SourceFile[];
+  readonly top: string;
+  readonly see: readonly string[];
+  /** Bits at most; null for what is usual. */
+  readonly bits: number | null;
+  /** Edges of clocks between two samples, the sampling one first. */
+  readonly clocks: readonly string[];
+  /** Value of an input in a sample. */
+  readonly input: (name: string, sample: number) => number;
+}
+
+/** Blocks of sixteen words, each computed as soon as it is whole. */
+const shaInput = (name: string, sample: number): number => {
+  const at = sample % 96;
+  if (name === 'rst') return sample < 3 ? 1 : 0;
+  if (name === 'load') return at >= 4 && at < 20 ? 1 : 0;
+  if (name === 'word') return (Math.imul(sample, 0x9e3779b1) ^ (sample >>> 3)) >>> 0;
+  return at === 21 ? 1 : 0;
+};
+
+/** Bits in and bytes of the converter as noise has them, buttons now and then. */
+const lockInput = (name: string, sample: number): number => {
+  const noise = Math.imul(Math.floor(sample / 997) + 1, 0x85ebca6b) >>> 0;
+  if (name === 'button') return sample < 5 ? 8 : sample % 40_000 < 20_000 ? noise & 3 : 0;
+  if (name === 'miso') return (noise >>> 7) & 1;
+  return 0;
+};
+
+const DESIGNS: readonly Design[] = [
+  {
+    ...{ name: 'the demo, u_levels and u_sequencer', files: demoProject().files, top: 'lockhouse' },
+    ...{ see: ['u_levels', 'u_sequencer'], bits: null, clocks: ['clk', 'clk10'], input: lockInput },
+  },
+  {
+    ...{ name: 'the demo, u_sequencer, fewest bits', files: demoProject().files, top: 'lockhouse' },
+    ...{ see: ['u_sequencer'], bits: 16, clocks: ['clk', 'clk10'], input: lockInput },
+  },
+  {
+    name: 'SHA-256',
+    files: ['sha256', 'sha256_words'].map((name) => ({
+      name: `${name}.v`,
+      text: readFileSync(`tests/designs/${name}.v`, 'utf8'),
+    })),
+    ...{ top: 'sha256_words', see: ['sha256_words'], bits: null, clocks: ['clk'], input: shaInput },
+  },
+];
+
+export interface ReplaySpeed {
+  readonly design: string;
+  readonly stored: number;
+  /** Bits that follow, in what is to be seen and beside it. */
+  readonly factor: number;
+  readonly planMilliseconds: number;
+  /** Samples a second: computed, and in the fabric of the whole design, every edge in full, with the same inputs. */
+  readonly computed: number;
+  readonly fabric: number;
+  readonly disagreements: number;
+}
+
+/** Replays of so many samples. */
+export async function replaySpeeds(samples: number): Promise<ReplaySpeed[]> {
+  const speeds: ReplaySpeed[] = [];
+  for (const design of DESIGNS) speeds.push(await speedOf(design, samples));
+  return speeds;
+}
+
+async function speedOf(design: Design, samples: number): Promise<ReplaySpeed> {
+  const { netlist } = elaborate(design.files, { top: design.top });
+  if (!netlist) throw new Error(`${design.name} is no design`);
+  const region = taken(regionOf(replayDesign(netlist), { see: design.see }));
+  const from = performance.now();
+  const plan = taken(proposalWithin(taken(proposalsFor(region)), design.bits));
+  const planMilliseconds = performance.now() - from;
+  const { record, seconds: fabricSeconds } = recorded(design, netlist, plan.stored, samples);
+  const prepared = taken(prepareReplay(region, record, 'samples'));
+  const start = performance.now();
+  const done = await replay(prepared);
+  return {
+    design: design.name,
+    stored: plan.storedBits,
+    factor: plan.factor,
+    planMilliseconds,
+    computed: samples / ((performance.now() - start) / 1000),
+    fabric: samples / fabricSeconds,
+    disagreements: done.disagreements.length,
+  };
+}
+
+/** Runs the whole design twice: for the record, and for how long it takes without one. */
+function recorded(
+  { clocks, input }: Design,
+  netlist: Netlist,
+  stored: readonly { readonly name: string; readonly width: number }[],
+  samples: number,
+): { readonly record: Recording; readonly seconds: number } {
+  const parts = stored.map(({ name, width }) => {
+    const whole = netlist.signals.find((signal) => signal.name === name);
+    const [, base = '', high = '', low = high] = whole ? [] : (/^(.*)\[(\d+)(?::(\d+))?\]$/.exec(name) ?? []);
+    const signal = whole ?? netlist.signals.find((one) => one.name === base);
+    if (!signal) throw new Error(`no signal ${name}`);
+    return { name, width, lo: whole ? 0 : Number(low), signal };
+  });
+  const outputs = [
+    ...netlist.outputs,
+    ...parts.map(({ signal }) => ({ name: `see ${signal.name}`, node: signal.node, width: signal.width })),
+  ];
+  const sim = new Simulator(optimise({ ...netlist, outputs }).netlist, 'wasm', null);
+  const inputs = netlist.inputs.filter(({ name }) => !clocks.includes(name)).map(({ name }) => name);
+  const addresses = inputs.map((name) => sim.inputAddress(name));
+  const domains = clocks.map((clock) => sim.domain(clock));
+  const writers = parts.map(({ width }) => new TraceWriter(width));
+  const word = new Uint32Array(1);
+  const run = (look: (sample: number) => void): number => {
+    sim.powerUp();
+    const began = performance.now();
+    for (let k = 0; k < samples; k++) {
+      if (k > 0) for (const domain of domains) sim.step(domain);
+      for (const [i, name] of inputs.entries()) sim.words[item(addresses, i)] = input(name, k);
+      sim.touched();
+      look(k);
+    }
+    return (performance.now() - began) / 1000;
+  };
+  run((k) => {
+    // The other clocks have had their edges before this one looks.
+    sim.settle();
+    for (const [i, { width, lo, signal }] of parts.entries()) {
+      word[0] =
+        (item(sim.words, sim.outputAddress(`see ${signal.name}`)) >>> lo) & (width === 32 ? -1 : 2 ** width - 1);
+      writers[i]?.add(k, word, null);
+    }
+  });
+  const seconds = run(() => sim.settle());
+  const about = { title: 'traced', tickSeconds: 1e-6, length: samples, triggers: [], gaps: [], stored: null };
+  return {
+    seconds,
+    record: {
+      ...{ ...about, sampled: true },
+      traces: parts.map(({ name, width }, i) => item(writers, i).finish({ name, width, signed: false, domain: '' })),
+    },
+  };
+}
