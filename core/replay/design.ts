@@ -48,7 +48,8 @@ export function replayDesign(source: Netlist, levers: readonly string[] = []): R
   for (const [id, node] of source.nodes.entries())
     if (node.op === 'wire' && node.args.length === 0 && nodes[id] === node) open(id, node.name, 'free');
   const outputs = source.signals.map(({ name, node, width }) => ({ name, node, width }));
-  const whole = (): Netlist => ({ ...source, nodes, inputs, outputs, signals: [] });
+  // Its names say where a circle goes through.
+  const whole = (): Netlist => ({ ...source, nodes, inputs, outputs });
   let done = optimise(whole());
   for (let round = 0; done.loops.length > 0 && round < MOST_ROUNDS; round++) {
     const before = undecided.size;
@@ -56,7 +57,9 @@ export function replayDesign(source: Netlist, levers: readonly string[] = []): R
       const found = wireOf(nodes, names, byName);
       if (found) open(found.node, found.name, 'loop');
     }
-    if (undecided.size === before) break;
+    // A circle that no name leads to: nothing is taken for known then.
+    if (undecided.size === before)
+      for (const { node, name } of source.signals) if (nodes[node]?.op === 'wire') open(node, name, 'loop');
     done = optimise(whole());
   }
   const at = new Map(done.netlist.outputs.map(({ name, node }) => [name, node]));

@@ -58,6 +58,8 @@ export interface Budget {
   readonly nodes: number;
   /** Words computed, and steps of functions. */
   readonly work: number;
+  /** Something unknown may still come in when everything is known. */
+  readonly goesOn: boolean;
 }
 
 /** Looking at a word that has not changed takes so much of what computing one takes. */
@@ -152,7 +154,11 @@ class Symbolic {
         this.#outputs.push(outputs);
         this.#lastState = [...this.#state];
         this.#work += SHARE_OF_MOMENT * this.#order.length + (this.#f.work - before);
-        if (this.#state.every((word, i) => !this.#isNeeded[i] || typeof word === 'bigint') && this.#areWordsPlain())
+        if (
+          !budget.goesOn &&
+          this.#state.every((word, i) => !this.#isNeeded[i] || typeof word === 'bigint') &&
+          this.#areWordsPlain()
+        )
           return;
       }
     } catch (error) {

@@ -180,7 +180,8 @@ function commonClock(
 ): Result<{ input: string; name: string }> {
   const { netlist } = design;
   const all = new Map<NodeId, number>();
-  for (const { clock } of netlist.registers) all.set(clock, (all.get(clock) ?? 0) + 1);
+  for (const { clock } of [...netlist.registers, ...netlist.memories.flatMap(({ writes }) => writes)])
+    all.set(clock, (all.get(clock) ?? 0) + 1);
   for (const counted of [countedClocks(graph, signals), all]) {
     const most = [...counted].filter(([node]) => netlist.nodes[node]?.op === 'input').sort(([, a], [, b]) => b - a)[0];
     if (most) return named(design, graph, most[0]);

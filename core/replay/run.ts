@@ -93,12 +93,15 @@ interface Shown {
   readonly words: Words;
   readonly writer: TraceWriter;
   openSince: number;
-  open: number;
+  openMoments: number;
   /** While it is computed exactly, what it was last; and up to which moment it is. */
   last: PartlyKnown;
   exactUntil: number;
   /** Bits that were known at some moment. */
   readonly ever: Uint32Array;
+  /** Room for what it is now. */
+  readonly values: Uint32Array;
+  readonly open: Uint32Array;
 }
 
 interface Own extends Shown {
@@ -126,6 +129,8 @@ class Run {
   /** Of outputs by name, at a moment. */
   readonly #readings = new Map<number, Map<string, bigint>>();
   readonly #beginnings: { moment: number; exact: Beginning }[] = [];
+  /** Whether some input may be unknown at some time. */
+  readonly #hasOpen: boolean;
   /** Outputs that are computed exactly at beginnings: what is to be seen, and what records say of that. */
   readonly #exactly: ReadonlySet<string>;
   /** While a beginning is under way, what is known at its end. */
@@ -135,6 +140,8 @@ class Run {
   /** Words that tell whether anything has changed: state, then what is put out. */
   readonly #state: Span;
   readonly #put: Span;
+  /** Outputs in the order of `#put`. */
+  readonly #all: readonly Shown[];
   /** Edges since something has changed last. */
   #rest = 0;
 
@@ -154,6 +161,7 @@ class Run {
       const trace = records[i];
       if (trace && trace.unknown === null && trace.at.length > 0 && floatAt(trace.at, 0) <= first) always.add(name);
     }
+    this.#hasOpen = program.netlist.inputs.some(({ name }) => !always.has(name));
     this.#dual = dualOf(program.netlist, always);
     this.#sim = new Simulator(this.#dual.netlist, 'wasm', null);
     this.#inputs = program.inputs.flatMap((name, i): InputWords[] => {
@@ -188,26 +196,22 @@ class Run {
       const at = this.#readings.get(moment) ?? new Map<string, bigint>();
       this.#readings.set(moment, at.set(output, value));
     }
-    this.#state = this.#spanOf(
-      this.#dual.netlist.registers.flatMap(({ node }) => {
-        const at = this.#sim.registerAddress(node);
-        return [at, at + ((item(this.#dual.netlist.nodes, node).width - 1) >>> 5)];
-      }),
-    );
-    this.#put = this.#spanOf(
-      [...this.#shown, ...this.#own].flatMap(({ words: { value, unknown, count } }) => [
-        value,
-        value + count - 1,
-        unknown,
-        unknown + count - 1,
+    this.#state = new Span(
+      this.#sim.words,
+      this.#dual.netlist.registers.map(({ node }) => [
+        this.#sim.registerAddress(node),
+        limbs(item(this.#dual.netlist.nodes, node).width),
       ]),
     );
-  }
-
-  #spanOf(places: readonly number[]): Span {
-    const from = places.reduce((least, at) => Math.min(least, at), Number.POSITIVE_INFINITY);
-    const to = places.reduce((most, at) => Math.max(most, at), -1) + 1;
-    return new Span(this.#sim.words, Number.isFinite(from) ? from : 0, Math.min(to, this.#sim.words.length));
+    this.#all = [...this.#shown, ...this.#own];
+    // Two stretches for each: its value, and what of it is unknown.
+    this.#put = new Span(
+      this.#sim.words,
+      this.#all.flatMap(({ words: { value, unknown, count } }): [number, number][] => [
+        [value, count],
+        [unknown, count],
+      ]),
+    );
   }
 
   #output(name: string, width: number): Shown {
@@ -215,14 +219,16 @@ class Run {
     const words = {
       value: this.#sim.outputAddress(halves.value),
       unknown: this.#sim.outputAddress(halves.unknown),
-      count: (width + 31) >>> 5,
+      count: limbs(width),
     };
     return {
       output: name,
       words,
       writer: new TraceWriter(width),
       openSince: -1,
-      open: 0,
+      openMoments: 0,
+      values: new Uint32Array(words.count),
+      open: new Uint32Array(words.count),
       last: NOTHING,
       exactUntil: 0,
       ever: new Uint32Array(words.count),
@@ -233,12 +239,15 @@ class Run {
   from(first: number, end: number): number {
     const { ticks, edgesBefore } = this.#moments;
     const sim = this.#sim;
+    let lastExact = this.#lastExact();
     let i = first;
     while (i < end) {
       const tick = floatAt(ticks, i);
       const isBreak = this.#isBreak[i] === 1;
-      if (isBreak) this.#begin(i, tick);
-      else {
+      if (isBreak) {
+        this.#begin(i, tick);
+        lastExact = this.#lastExact();
+      } else {
         const set = edgesBefore[i] ?? -1;
         if (set >= 0) {
           this.#steps[set]?.();
@@ -252,9 +261,11 @@ class Run {
       }
       sim.touched();
       sim.settle();
-      const isSame = !this.#state.hasChanged() && !isMoved;
-      this.#rest = isSame ? this.#rest + 1 : 0;
-      if (this.#put.hasChanged() || isMoved || isBreak || this.#isDue(i)) this.#take(i, tick);
+      if (i === lastExact + 1) this.#put.renew();
+      const isOther = this.#put.look() || isMoved;
+      if (isOther) this.#take(i, tick);
+      // The state is looked at where nothing else tells that it has changed.
+      this.#rest = isOther || this.#state.look() ? 0 : this.#rest + 1;
       this.#memories.look();
       i++;
       // Twice the same state from the same inputs is the same for ever.
@@ -263,11 +274,7 @@ class Run {
     return i;
   }
 
-  /** Whether what was computed exactly before is taken from here on as it is. */
-  #isDue(i: number): boolean {
-    return this.#beginnings.at(-1)?.moment !== undefined && this.#lastExact() === i - 1;
-  }
-
+  /** The last moment that was computed exactly; -1 before there is one. */
   #lastExact(): number {
     const last = this.#beginnings.at(-1);
     return last ? last.moment + last.exact.count - 1 : -1;
@@ -297,7 +304,7 @@ class Run {
     this.#rest = 0;
     this.#known = null;
     const exact = exactBeginning(this.#program.netlist, this.#exactly, this.#outside(first), {
-      ...{ moments: MOST_EXACT, nodes: MOST_NODES },
+      ...{ moments: MOST_EXACT, nodes: MOST_NODES, goesOn: this.#hasOpen },
       work: Math.min(this.#work, MOST_WORK_EACH),
     });
     if (!exact) return;
@@ -411,6 +418,8 @@ class Run {
     const { words } = this.#sim;
     for (const input of this.#inputs) {
       const { trace, value, unknown } = input;
+      const next = input.index + 1;
+      if (input.index >= -1 && (next >= trace.at.length || floatAt(trace.at, next) > tick)) continue;
       const index = following(trace, Math.max(-1, input.index), tick);
       if (index === input.index) continue;
       input.index = index;
@@ -425,21 +434,18 @@ class Run {
   }
 
   #take(i: number, tick: number): void {
-    for (const one of this.#shown) if (i >= one.exactUntil) this.#note(one, i, tick);
-    for (const one of this.#own) {
-      if (i < one.exactUntil) continue;
-      this.#note(one, i, tick);
-      this.#compare(one, i, tick);
+    for (const place of this.#put.dirty) {
+      const one = item(this.#all, place >> 1);
+      if (i >= one.exactUntil) this.#note(one, i, tick);
     }
+    for (const one of this.#own) if (i >= one.exactUntil) this.#compare(one, i, tick);
   }
 
   #note(one: Shown, i: number, tick: number): void {
     const { value, unknown, count } = one.words;
     const { words } = this.#sim;
-    const [low, high] = [VALUES, OPEN];
+    const { values, open } = one;
     let isOpen = false;
-    const values = count === 1 ? low : new Uint32Array(count);
-    const open = count === 1 ? high : new Uint32Array(count);
     for (let k = 0; k < count; k++) {
       values[k] = intAt(words, value + k);
       open[k] = intAt(words, unknown + k);
@@ -472,7 +478,9 @@ class Run {
 
   done(): Computed {
     const { count } = this.#moments;
-    const ended = this.#shown.map(({ open, openSince }) => (openSince < 0 ? open : open + count - openSince));
+    const ended = this.#shown.map(({ openMoments, openSince }) =>
+      openSince < 0 ? openMoments : openMoments + count - openSince,
+    );
     const traces = this.#program.shown.map(({ signal }, i) =>
       item(this.#shown, i).writer.finish({
         name: signal.name,
@@ -498,9 +506,6 @@ class Run {
   }
 }
 
-const VALUES = new Uint32Array(1);
-const OPEN = new Uint32Array(1);
-
 const topMask = (width: number): number => (width % 32 === 0 ? -1 : 2 ** (width % 32) - 1);
 
 /** Signals that are to be seen, and what records say of registers and memories that those depend on. */
@@ -524,6 +529,8 @@ function exactOutputs({ netlist, shown, own, writes }: ReplayProgram): ReadonlyS
   return wanted;
 }
 
+const limbs = (width: number): number => (width + 31) >>> 5;
+
 const NOTHING: PartlyKnown = { value: 0n, unknown: 0n };
 /** Moments at a beginning that are computed exactly, nodes of functions for it, and what it may take altogether. */
 const MOST_EXACT = 1 << 12;
@@ -537,7 +544,7 @@ function countOpen(one: Shown, i: number, isOpen: boolean): void {
   if (isOpen) {
     if (one.openSince < 0) one.openSince = i;
   } else if (one.openSince >= 0) {
-    one.open += i - one.openSince;
+    one.openMoments += i - one.openSince;
     one.openSince = -1;
   }
 }
@@ -563,23 +570,52 @@ class Span {
   readonly #words: Int32Array;
   readonly #from: number;
   readonly #last: Int32Array;
+  /** Whose each word is; -1 for nobody's. */
+  readonly #owners: Int32Array;
+  readonly #isMarked: Uint8Array;
+  /** Owners of words that were others when it was looked at last. */
+  readonly dirty: number[] = [];
   #isNew = true;
 
-  constructor(words: Int32Array, from: number, to: number) {
+  constructor(words: Int32Array, places: readonly (readonly [from: number, count: number])[]) {
     this.#words = words;
-    this.#from = from;
-    this.#last = new Int32Array(Math.max(0, to - from));
+    const first = places.reduce((least, [from]) => Math.min(least, from), Number.POSITIVE_INFINITY);
+    const end = places.reduce((most, [from, count]) => Math.max(most, from + count), 0);
+    this.#from = Number.isFinite(first) ? first : 0;
+    this.#last = new Int32Array(Math.max(0, end - this.#from));
+    this.#owners = new Int32Array(this.#last.length).fill(-1);
+    this.#isMarked = new Uint8Array(places.length);
+    for (const [owner, [from, count]] of places.entries())
+      for (let k = 0; k < count; k++) this.#owners[from - this.#from + k] = owner;
   }
 
-  hasChanged(): boolean {
-    const [words, last, from] = [this.#words, this.#last, this.#from];
-    let changed = this.#isNew;
+  /** Looks again; at the first time everything is new. */
+  look(): boolean {
+    const words = this.#words;
+    const last = this.#last;
+    const from = this.#from;
+    const owners = this.#owners;
+    const isMarked = this.#isMarked;
+    const dirty = this.dirty;
+    for (let i = 0; i < dirty.length; i++) isMarked[dirty[i] ?? 0] = 0;
+    dirty.length = 0;
+    const isNew = this.#isNew;
+    const { length } = last;
+    for (let i = 0; i < length; i++) {
+      const word = words[from + i] as number;
+      if (last[i] === word && !isNew) continue;
+      last[i] = word;
+      const owner = owners[i] as number;
+      if (owner < 0 || isMarked[owner] === 1) continue;
+      isMarked[owner] = 1;
+      dirty.push(owner);
+    }
     this.#isNew = false;
-    for (let i = 0; i < last.length; i++)
-      if (last[i] !== words[from + i]) {
-        last[i] = words[from + i] ?? 0;
-        changed = true;
-      }
-    return changed;
+    return dirty.length > 0;
+  }
+
+  /** Everything is new at the next look. */
+  renew(): void {
+    this.#isNew = true;
   }
 }

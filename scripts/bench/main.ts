@@ -12,6 +12,7 @@ import { PieceMemory } from '../../core/mapping/index.ts';
 import { farLoadSeconds } from '../../tests/support/far-pod.ts';
 import { backendSpeeds } from './backends.ts';
 import { eventSpeeds, heapOverEvents } from './events.ts';
+import { replaySpeeds } from './replay.ts';
 import { growth } from './growth.ts';
 import { largeDesigns, ratiosOf, sixDigits, smallCircuits } from './mapping.ts';
 import { coreFigures, isReached } from '../../tests/support/core-sizes.ts';
@@ -212,6 +213,31 @@ function events(): void {
   add('event simulation, 10 million events', 'growth of the heap, MiB', heap, 1, 'flat', heap < 8);
 }
 
+const REPLAY_SAMPLES = 1_000_000;
+
+async function replays(): Promise<void> {
+  for (const { design, stored, factor, planMilliseconds, computed, fabric, written } of await replaySpeeds(
+    REPLAY_SAMPLES,
+  )) {
+    const row = `replay, ${design}`;
+    const least = design === 'SHA-256' ? 30 : design.includes('fewest') ? 10 : null;
+    add(row, 'bits stored', stored, 0, '', null);
+    add(
+      row,
+      'bits seen for one',
+      factor,
+      1,
+      least === null ? '' : `≥ ${least}`,
+      least === null ? null : factor >= least,
+    );
+    add(row, 'ms to work out what to record', planMilliseconds, 0, '', null);
+    add(row, 's for a million samples', REPLAY_SAMPLES / computed, 1, '', null);
+    const share = computed / written;
+    add(row, 'share of the fabric’s speed, as much written down', share, 2, '≥ 0.33', share >= 1 / 3);
+    add(row, 'share of the fabric’s speed, nothing written down', computed / fabric, 2, '', null);
+  }
+}
+
 /** The whole board, its parts too, with an armed recorder, as the pod runs it. */
 async function board(): Promise<void> {
   const { cable, bench } = lockhouse();
@@ -313,6 +339,7 @@ async function main(): Promise<void> {
   vcd();
   fabric();
   events();
+  await replays();
   native();
   await clocks();
   await board();
