@@ -38,7 +38,7 @@ function tried(seed: number): Tried | null {
   return region.ok ? { seed, text, run, region: region.value } : null;
 }
 
-const DESIGNS = Array.from({ length: 26 }, (_, i) => tried(5000 + i)).filter((one) => one !== null);
+const DESIGNS = Array.from({ length: 16 }, (_, i) => tried(5000 + i)).filter((one) => one !== null);
 
 async function replayed({ run, region }: Tried, names: readonly string[]): Promise<Replay> {
   const prepared = prepareReplay(region, recordOf(run, names, FROM), 'samples');
@@ -76,7 +76,7 @@ describe('what is computed from the proposed record alone', () => {
           }
         }
       }
-    expect(plans).toBeGreaterThan(20);
+    expect(plans).toBeGreaterThan(12);
     expect(known / all).toBeGreaterThan(0.8);
   });
 });
@@ -112,6 +112,6 @@ describe('the testbench of a record', () => {
         runs++;
       }
     }
-    expect(runs).toBeGreaterThan(30);
+    expect(runs).toBeGreaterThan(20);
   });
 });
