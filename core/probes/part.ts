@@ -1,7 +1,7 @@
 // Parts of signals in plans: `top.u_count.value[3:0]`.
 
 /** Neighbouring bits of a signal, counted from its lowest, which is number 0. */
-export interface SignalPart {
+interface SignalPart {
   readonly signal: string;
   readonly lo: number;
   readonly width: number;

@@ -5,7 +5,7 @@ import { circlesOf, type Cone, type Way, waysOnCircles } from './feedback.ts';
 import type { Region } from './region.ts';
 
 /** What keeps a signal unknown. */
-export type Why = Exclude<Way, 'flows'> | 'written';
+type Why = Exclude<Way, 'flows'> | 'written';
 
 /**
  * A signal that is not known from the first sample on. `samples` counts those at the start of the record in which it is

@@ -9,7 +9,7 @@ export type Vertex = number;
 export const CONSTANT: Vertex = -1;
 
 /** `delay` is 1 where a register or a memory lies between. */
-export type Visit = (from: Vertex, delay: 0 | 1) => void;
+type Visit = (from: Vertex, delay: 0 | 1) => void;
 
 /** Words of which a bit follows from the bits below it and its own. */
 const CARRIES: ReadonlySet<NetNode['op']> = new Set(['add', 'sub', 'mul']);

@@ -35,8 +35,8 @@ function readersOf(graph: BitGraph): Readers {
 }
 
 /**
- * 1 for each vertex that some way leads to from a place that nothing tells: what stands at the edge of the design and is
- * not recorded, registers of other clocks, and what `isLost` names.
+ * 1 for each vertex that some way leads to from a place that nothing tells: what stands at the edge of the design and
+ * is not recorded, registers of other clocks, and what `isLost` names.
  */
 export function lostIn(
   region: Region,

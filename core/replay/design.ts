@@ -9,7 +9,7 @@ export interface NamedSignal extends Omit<Signal, 'node'> {
 }
 
 /** Why nothing in the netlist decides what a signal is. */
-export type Undecided = 'lever' | 'free' | 'loop';
+type Undecided = 'lever' | 'free' | 'loop';
 
 export interface ReplayDesign {
   /** Arguments before their users, no wires, constants and equal logic folded. */

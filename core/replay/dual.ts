@@ -17,7 +17,7 @@ interface Pair {
 }
 
 /** Where the two halves of a word are. */
-export interface HalfNames {
+interface HalfNames {
   readonly value: string;
   readonly unknown: string;
 }
@@ -58,8 +58,9 @@ const MARK_BITS = 32;
  * registers, and all memories that are written, are unknown at power-up. `known`: inputs that never carry x. The
  * netlist has no asynchronous resets.
  *
- * @source bitwise operators and choices: IEEE 1364-2005, clause 5.1 (a choice by x keeps the bits that both sides share);
- * sums: H. Vishwanathan and others, Sound, precise, and fast abstract interpretation with tristate numbers, 2022
+ * @source bitwise operators and choices: IEEE 1364-2005, clause 5.1 (a choice by x keeps the bits that both sides
+ * share); sums: H. Vishwanathan and others, Sound, precise, and fast abstract interpretation with tristate numbers,
+ * 2022
  */
 export function dualOf(source: Netlist, known: ReadonlySet<string>): Dual {
   return new Doubling(source, known).dual();

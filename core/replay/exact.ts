@@ -52,7 +52,7 @@ export interface Beginning {
 }
 
 /** What it may take. */
-export interface Budget {
+interface Budget {
   readonly moments: number;
   /** Nodes of functions. */
   readonly nodes: number;
@@ -69,10 +69,10 @@ const SHARE_OF_MOMENT = 1 / 32;
 const MOST_WORDS = 64;
 
 /**
- * Computes a netlist without asynchronous resets from its first moment on, for as long as something is not known and the
- * budget lasts; at least nothing, where even the first moment is too much. Registers and memories that are written start
- * as variables; whatever the record says of an output that depends on them leaves fewer starts possible. A bit is known
- * when it is the same for all starts that are left.
+ * Computes a netlist without asynchronous resets from its first moment on, for as long as something is not known and
+ * the budget lasts; at least nothing, where even the first moment is too much. Registers and memories that are written
+ * start as variables; whatever the record says of an output that depends on them leaves fewer starts possible. A bit is
+ * known when it is the same for all starts that are left.
  */
 export function exactBeginning(
   netlist: Netlist,

@@ -1,13 +1,13 @@
 // Replay: from what a recorder stored to everything that follows from it, and what to store so that it does. Takes a
 // netlist, a region of it and a record; knows nothing of boards, recorders and files.
-export { replayDesign, type ReplayDesign } from './design.ts';
+export { replayDesign } from './design.ts';
 export { type Reason, type Region, regionOf, type Wishes } from './region.ts';
-export { type Limits, type Proposal, proposalsFor, proposalWithin, type Trust } from './proposals.ts';
+export { type Proposal, proposalsFor, proposalWithin, type Trust } from './proposals.ts';
 export type { Unknown } from './beginning.ts';
-export { type Prepared, prepareReplay, type Replay, replay, type Timing } from './replay.ts';
+export { prepareReplay, type Replay, replay } from './replay.ts';
 export type { Disagreement } from './run.ts';
 export { type Cause, type Explanation, whyIs } from './why.ts';
-export { type HardwareOnly, type SideBySide, sideBySide } from './side-by-side.ts';
+export { type HardwareOnly, sideBySide } from './side-by-side.ts';
 export { tableOf } from './table.ts';
 export { type Testbench, type TestbenchFill, testbenchOf } from './testbench.ts';
 export { type Meaning, meaningsOf } from './meaning.ts';

@@ -2,7 +2,7 @@
 import { intAt } from '../lists.ts';
 
 /** A graph whose vertices can be taken away, at a price. */
-export interface CutGraph {
+interface CutGraph {
   readonly size: number;
   /** Edges as pairs, from and to. */
   readonly edges: readonly (readonly [from: number, to: number])[];

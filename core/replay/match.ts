@@ -5,7 +5,7 @@ import type { Recorded } from './program.ts';
 import type { Region } from './region.ts';
 
 /** A signal of a record: its full name there, and how wide it is. */
-export interface RecordName {
+interface RecordName {
   readonly name: string;
   readonly width: number;
 }
@@ -21,8 +21,8 @@ export interface Matched {
 const PART = /^(.*)\[(\d+)(?::(\d+))?\]$/;
 
 /**
- * Names are equal, or equal once the scopes around the design in the record (a testbench, an instance) are taken for the
- * scopes around the same signals in the design: the pair of scopes is taken that fits most names.
+ * Names are equal, or equal once the scopes around the design in the record (a testbench, an instance) are taken for
+ * the scopes around the same signals in the design: the pair of scopes is taken that fits most names.
  */
 export function matchNames({ design }: Pick<Region, 'design'>, names: readonly RecordName[]): Matched {
   const byName = new Map(design.signals.map((signal) => [signal.name, signal]));

@@ -4,7 +4,7 @@ import { indexAt, type Recording, type Trace } from '../wave/index.ts';
 import type { KnownClock } from './region.ts';
 
 /** Edges that come at once, as places among the clocks and which edge of each. */
-export interface Edge {
+interface Edge {
   readonly clock: number;
   readonly edge: 'posedge' | 'negedge';
 }

@@ -15,11 +15,11 @@ import { partIn, type StoredPart, storedParts } from './stored-parts.ts';
  * those that time alone moves on (`flows`); those that a value is loaded into (`loaded`); those that are reset at times
  * (`reset`); all (`all`), however long it takes.
  */
-export const TRUSTS = ['none', 'flows', 'loaded', 'reset', 'all'] as const;
+const TRUSTS = ['none', 'flows', 'loaded', 'reset', 'all'] as const;
 export type Trust = (typeof TRUSTS)[number];
 
 /** What was asked of a proposal beside the region. */
-export interface Limits {
+interface Limits {
   /** Full names of signals that are recorded whatever follows. */
   readonly insist?: readonly string[] | undefined;
   /** Full names of signals that are not to be recorded. */

@@ -7,7 +7,7 @@ import type { NamedSignal, ReplayDesign } from './design.ts';
 import { problem } from './problems.ts';
 
 /** A signal by its full name, and one of its bits, 0 the lowest. */
-export interface NamedBit {
+interface NamedBit {
   readonly signal: NamedSignal;
   readonly bit: number;
 }
@@ -88,8 +88,8 @@ export class Region {
   }
 
   /**
-   * Why nothing in the design decides a bit at the edges that are known, which are the rising ones of this clock where it
-   * is not said; null where something does.
+   * Why nothing in the design decides a bit at the edges that are known, which are the rising ones of this clock where
+   * it is not said; null where something does.
    */
   reasonOf(vertex: Vertex, clocks: readonly KnownClock[] = this.#own): Reason | null {
     const { graph, design } = this;

@@ -1,4 +1,5 @@
 // From a record and a design to every signal of a region.
+import { item } from '../lists.ts';
 import { fail, ok, type Result } from '../result.ts';
 import { unwatched, type Watch } from '../progress.ts';
 import type { Recording, Trace } from '../wave/index.ts';
@@ -14,10 +15,10 @@ import type { KnownClock, Reason, Region } from './region.ts';
 import { compute, type Computed, type Disagreement } from './run.ts';
 
 /** How the times of a record are to be read. */
-export type Timing = 'samples' | { readonly stamps: Float64Array };
+type Timing = 'samples' | { readonly stamps: Float64Array };
 
 /** A signal that is not known in some samples, and what keeps it so. */
-export interface LeftUnknown {
+interface LeftUnknown {
   readonly signal: string;
   readonly samples: number;
   readonly why: Reason | null;
@@ -45,7 +46,7 @@ export interface Replay {
 }
 
 /** A replay made ready: what is computed from what. */
-export interface Prepared {
+interface Prepared {
   readonly region: Region;
   readonly record: Recording;
   readonly matched: Matched;
@@ -60,8 +61,8 @@ export interface Prepared {
 }
 
 /**
- * Finds the record's names in the design and makes the logic that computes the rest. `leftOut`: names of the record that
- * are not what the design has under that name, such as those that came in through registers of the recorder.
+ * Finds the record's names in the design and makes the logic that computes the rest. `leftOut`: names of the record
+ * that are not what the design has under that name, such as those that came in through registers of the recorder.
  */
 export function prepareReplay(
   region: Region,
@@ -175,7 +176,7 @@ function assembled(prepared: Prepared, computed: Computed): Replay {
   }
   const clockNames = new Set(clocks.map(({ input }) => input));
   const named = traces.map((trace, i): Trace => {
-    const { signal, lo, width } = recorded[i] as Recorded;
+    const { signal, lo, width } = item(recorded, i);
     const isWhole = width === signal.width;
     const part = width === 1 ? `[${lo}]` : `[${lo + width - 1}:${lo}]`;
     return { ...trace, name: isWhole ? signal.name : `${signal.name}${part}` };

@@ -40,7 +40,7 @@ export interface Computed {
 }
 
 /** What a signal was seen to be at one moment, such as was read while the design stood. */
-export interface Reading {
+interface Reading {
   readonly moment: number;
   /** Full name of a signal that is computed. */
   readonly signal: string;
@@ -602,10 +602,10 @@ class Span {
     const isNew = this.#isNew;
     const { length } = last;
     for (let i = 0; i < length; i++) {
-      const word = words[from + i] as number;
+      const word = words[from + i] ?? 0;
       if (last[i] === word && !isNew) continue;
       last[i] = word;
-      const owner = owners[i] as number;
+      const owner = owners[i] ?? -1;
       if (owner < 0 || isMarked[owner] === 1) continue;
       isMarked[owner] = 1;
       dirty.push(owner);

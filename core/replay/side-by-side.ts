@@ -13,7 +13,7 @@ export interface HardwareOnly {
   readonly samples: number;
 }
 
-export interface SideBySide {
+interface SideBySide {
   /** Of the simulation, on the axis of the record, under the names of the design with `simulation: ` before them. */
   readonly traces: readonly Trace[];
   /** The first of each signal, earliest first. */

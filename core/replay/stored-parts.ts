@@ -2,7 +2,7 @@
 import { item } from '../lists.ts';
 import type { Vertex } from './bit-graph.ts';
 import type { NamedSignal } from './design.ts';
-import type { NamedBit, Region } from './region.ts';
+import type { Region } from './region.ts';
 
 /** A signal, or neighbouring bits of one: `a.count`, `a.count[3:0]`, `a.count[7]`. */
 export interface StoredPart {
@@ -61,7 +61,7 @@ interface Held {
 function widest(region: Region, open: ReadonlySet<Vertex>): Held {
   const held = new Map<NamedSignal, { bit: number; vertex: Vertex }[]>();
   for (const vertex of open)
-    for (const { signal, bit } of region.namesOf(vertex) as readonly NamedBit[]) {
+    for (const { signal, bit } of region.namesOf(vertex)) {
       const bits = held.get(signal);
       if (bits) bits.push({ bit, vertex });
       else held.set(signal, [{ bit, vertex }]);

@@ -9,7 +9,7 @@ import { prepareReplay, type Replay, replay } from './replay.ts';
 /** Rows at most; longer records are cut. */
 const MOST_ROWS = 20_000;
 
-export interface TableOut {
+interface TableOut {
   readonly text: string;
   readonly rows: number;
   /** Samples of the record that it plays. */
@@ -17,8 +17,8 @@ export interface TableOut {
 }
 
 /**
- * The first stretch of a record as rows: inputs as they came, an edge, outputs as they follow from the inputs alone, for
- * a table cannot say what registers begin with. docs/formats.md, section 8
+ * The first stretch of a record as rows: inputs as they came, an edge, outputs as they follow from the inputs alone,
+ * for a table cannot say what registers begin with. docs/formats.md, section 8
  */
 export async function tableOf(done: Replay, path: string): Promise<Result<TableOut>> {
   const { prepared, recording } = done;

@@ -1,5 +1,10 @@
 // The Verilog of a testbench that plays a record.
-import type { Alone } from './testbench.ts';
+
+/** The instance as it is made in the design: its module, with the parameters that it has there. */
+export interface Alone {
+  readonly module: string;
+  readonly parameters: Readonly<Record<string, bigint>>;
+}
 
 interface Port {
   readonly name: string;

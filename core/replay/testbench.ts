@@ -9,16 +9,10 @@ import type { Fill } from './exact.ts';
 import { type Ports, portsOf } from './instance-ports.ts';
 import { problem } from './problems.ts';
 import type { Replay } from './replay.ts';
-import { testbenchText } from './testbench-text.ts';
+import { type Alone, testbenchText } from './testbench-text.ts';
 
 /** What fills bits that nobody knows. */
 export type TestbenchFill = 'x' | Fill;
-
-/** The instance as it is made in the design: its module, with the parameters that it has there. */
-export interface Alone {
-  readonly module: string;
-  readonly parameters: Readonly<Record<string, bigint>>;
-}
 
 export interface Testbench {
   /** Its module. */

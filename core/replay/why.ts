@@ -31,9 +31,9 @@ export interface Explanation {
   /** Where it took the value that it has there: of a register the edge that is told lies before that. */
   readonly since: number;
   /**
-   * `logic`: decided at the same moment; `edge`: taken over at the clock edge before; `reset`: by an active asynchronous
-   * reset; `edge-of-design`: comes from outside, or from what the design does not decide; `start`: nothing is known of
-   * before; `constant`: it is always so.
+   * `logic`: decided at the same moment; `edge`: taken over at the clock edge before; `reset`: by an active
+   * asynchronous reset; `edge-of-design`: comes from outside, or from what the design does not decide; `start`: nothing
+   * is known of before; `constant`: it is always so.
    */
   readonly how: 'logic' | 'edge' | 'reset' | 'edge-of-design' | 'start' | 'constant';
   readonly causes: readonly Cause[];

@@ -181,7 +181,9 @@ export class Builds {
       .whereNotNull('sources')
       .orderBy('id', 'desc')
       .first('sources');
-    return row?.sources ? (JSON.parse(gunzipSync(row.sources).toString('utf8')) as Project) : null;
+    if (!row?.sources) return null;
+    const made: Project = JSON.parse(gunzipSync(row.sources).toString('utf8'));
+    return made;
   }
 
   async bitstream(id: number): Promise<Uint8Array | null> {

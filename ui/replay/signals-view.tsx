@@ -120,7 +120,7 @@ interface OfCaptureProps {
 function OfCapture({ id, project, see, others }: OfCaptureProps) {
   const capture = useQuery({
     queryKey: ['replay-capture', id],
-    queryFn: () => api.capture.read.query({ id }) as Promise<ReceivedCapture>,
+    queryFn: () => api.capture.read.query({ id }),
     staleTime: Number.POSITIVE_INFINITY,
   }).data;
   const about = capture?.about;

@@ -14,7 +14,7 @@ export function useProposals(ask: ProposeAsk | null): Result<Proposed> | null {
     const worker = new Worker(new URL('./plan.worker.ts', import.meta.url), { type: 'module' });
     void wrap<PlanWorker>(worker)
       .propose(ask)
-      .then((result) => setFound({ of: key, result: result as Result<Proposed> }));
+      .then((result) => setFound({ of: key, result }));
     return () => worker.terminate();
   }, [key, ask?.project]);
   return found?.of === key ? found.result : null;

@@ -1,7 +1,7 @@
 // The waveform: a record that a web worker holds, drawn on a canvas, with what can be asked of it.
 export type { MorePanel, Panel } from './record-panels.tsx';
 export { WaveRecord } from './record.tsx';
-export type { ReceivedCapture, ReplayFacts, SimulatedBeside } from './messages.ts';
+export type { ReceivedCapture, SimulatedBeside } from './messages.ts';
 export type { OpenRecord } from './use-record.ts';
 export type { Waves } from './use-waves.ts';
 export { timeText } from './draw.ts';
