@@ -2,9 +2,50 @@
 // them there.
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
+import type { Page } from 'playwright-core';
 import { choose, openView, openWorkbench, station } from '../tests/support/workbench.ts';
 
 const folder = process.argv[2] ?? join('docs', 'screenshots');
+
+/** The torn level, found from the ports of two instances. */
+async function replay(page: Page, ended: (text: RegExp) => Promise<void>): Promise<void> {
+  await station(page, 'Replay');
+  for (const name of ['u_levels', 'u_sequencer']) await page.getByRole('checkbox', { name }).check();
+  for (const name of ['u_sequencer.state', 'u_levels.chamber']) {
+    await page.getByLabel('Record in any case: a signal').fill(name);
+    await page.getByLabel('Record in any case: a signal').press('Enter');
+  }
+  await page.getByTestId('proposal').waitFor();
+  for (let i = 0; i < 3; i++) await page.getByRole('slider').press('ArrowRight');
+  await page.getByTestId('plan-cost').waitFor();
+  await page.getByRole('button', { name: 'Put it into the build' }).click();
+  await page.getByText('The plan replay is on the shelf').waitFor();
+  await station(page, 'Probe');
+  await page.getByRole('button', { name: 'Build with probes' }).click();
+  await ended(/^Build [0-9a-f]{8}/);
+  await station(page, 'Load');
+  await page.getByRole('button', { name: 'Load', exact: true }).click();
+  await ended(/DONE is high/);
+  await station(page, 'Capture');
+  await page.getByLabel('Recorder', { exact: true }).selectOption('replay');
+  await page.getByLabel('Condition', { exact: true }).fill('state == LOWER_OPEN and chamber > 20');
+  await page.getByTestId('trigger-position').click({ position: { x: 180, y: 16 } });
+  await page.getByRole('switch', { name: 'Switch S0, fast water' }).click();
+  await page.getByRole('button', { name: 'Arm' }).click();
+  const chamber = page.getByTestId('value-lockhouse.u_levels.chamber');
+  for (let i = 0; i < 200 && (await chamber.count()) === 0; i++) {
+    await page
+      .getByRole('button', { name: i % 2 === 0 ? 'Button B0, upper boat' : 'Button B1, lower boat' })
+      .click({ delay: 40 });
+    await page.waitForTimeout(250);
+  }
+  await page.getByRole('button', { name: 'See what follows from it' }).click();
+  await page.getByTestId('value-lockhouse.u_sequencer.gate_lower').click();
+  const why = page.getByRole('list', { name: 'Why' });
+  for (const cause of [/u_sequencer\.state/, /u_sequencer\.empty/])
+    await why.getByRole('listitem').last().getByRole('button', { name: cause }).click();
+  await why.scrollIntoViewIfNeeded();
+}
 
 async function main(): Promise<void> {
   mkdirSync(folder, { recursive: true });
@@ -180,27 +221,6 @@ async function main(): Promise<void> {
     await page.getByTestId('between').scrollIntoViewIfNeeded();
     await page.waitForTimeout(800);
     await shoot('capture');
-    await page.getByLabel('Recorder', { exact: true }).selectOption('bus');
-    await page.getByLabel('Condition', { exact: true }).fill('cs_n falls');
-    // A few samples before it, so that the word is seen from where its select falls.
-    for (const key of ['Home', 'PageUp']) await page.getByRole('slider', { name: 'Trigger position' }).press(key);
-    await page.getByRole('button', { name: 'Arm' }).click();
-    await ended(/^Capture 2/);
-    await page.getByRole('button', { name: 'Make reference' }).click();
-    await page.getByRole('button', { name: 'Arm' }).click();
-    await ended(/^Capture 3/);
-    const about = (name: string) =>
-      page.getByRole('tablist', { name: 'About the record' }).getByRole('tab', { name }).click();
-    await about('Compare');
-    await page.getByRole('button', { name: 'Compare', exact: true }).last().click();
-    await page.getByTestId('compared').waitFor();
-    await about('Decode');
-    await page.getByLabel('Spoken').selectOption('spi');
-    await page.getByLabel('Bits of a word').fill('16');
-    await page.getByRole('button', { name: 'Add row' }).click();
-    await page.getByText('2 rows', { exact: true }).scrollIntoViewIfNeeded();
-    await page.waitForTimeout(800);
-    await shoot('capture-decode');
     await station(page, 'Drive');
     await page.getByLabel('Value for lockhouse.level_trim').fill('5');
     await page.getByRole('button', { name: 'Set', exact: true }).click();
@@ -238,6 +258,8 @@ async function main(): Promise<void> {
     await shoot('design-simulate');
     await station(page, 'Logbook');
     await shoot('logbook');
+    await replay(page, ended);
+    await shoot('replay');
   } catch (error) {
     await page.screenshot({ path: join(folder, 'failed.png') });
     throw error;
