@@ -24,7 +24,16 @@ import { Simulator } from '../../core/sim/fabric/index.ts';
 import { SvfReader } from '../../core/svf/index.ts';
 import { compileCondition, formOf, parseValue } from '../../core/trigger/index.ts';
 import { runVectors } from '../../core/vectors/index.ts';
-import { decode, findAll, fitView, plainView, VcdReader, waveView } from '../../core/wave/index.ts';
+import {
+  decode,
+  findAll,
+  fitView,
+  plainView,
+  readCaptureJson,
+  VcdReader,
+  waveView,
+  writeRecordVcd,
+} from '../../core/wave/index.ts';
 import { decoderShape } from '../../core/wave/decode/index.ts';
 import { recordingFrom } from '../support/wave-model.ts';
 import type { Chance } from './chance.ts';
@@ -85,6 +94,40 @@ const DESIGN =
 const SETTINGS = JSON.stringify({
   ...{ format: 'nimble-project', version: 3, grade: 2, name: 'Small', part: 'CV10', package: 'Q100', top: 'top' },
   ...{ pins: 'pins.csv', clocks: { clk: 12e6 }, accepted: [] },
+});
+
+const CAPTURE = JSON.stringify({
+  ...{ format: 'nimble-capture', version: 1, recorder: 'main', fingerprint: 'a'.repeat(32), sampleRate: 12e6 },
+  ...{
+    samples: 6,
+    triggerIndex: 2,
+    segments: 2,
+    stampAt: 16,
+    gaps: [
+      [3, 40],
+      [5, null],
+    ],
+  },
+  signals: [
+    {
+      name: 'top.level',
+      width: 12,
+      signed: true,
+      changes: [
+        [0, '-3'],
+        [2, '90'],
+        [5, '000001x0zz11'],
+      ],
+    },
+    {
+      name: 'top.go',
+      width: 1,
+      changes: [
+        [0, '0'],
+        [4, '1'],
+      ],
+    },
+  ],
 });
 
 const signal = (name: string, lo: number, width: number) => ({
@@ -386,6 +429,15 @@ export const READERS: readonly Reader[] = [
     (one) => {
       const file = readBenchFile(one, 'a.bench.json');
       if (file.ok) new Bench(file.value).run([{ kind: 'clock', count: 8 }]);
+    },
+  ),
+  jsonReader(
+    'capture',
+    20,
+    () => [CAPTURE],
+    (one) => {
+      const read = readCaptureJson('a.json', one);
+      if (read.ok) writeRecordVcd(read.value.recording, '', '');
     },
   ),
   jsonReader(

@@ -42,6 +42,53 @@ describe('calls', () => {
     rmSync(folder, { recursive: true });
   });
 
+  test('sources are those of the build in question, as they were; else those of now, and it is said which', async () => {
+    const { id } = await client.project.create.mutate({ name: 'Played', part: 'CV10' });
+    const on = await server();
+    const inIt = { context: { project: id } };
+    const build = await client.jobs.start.mutate({ kind: 'build' }, inIt);
+    await expect
+      .poll(() => on.jobs.list.find((one) => one.id === build.id)?.endedAt, { timeout: 30_000 })
+      .not.toBeNull();
+    const made = (await on.store.builds.latestGood(id))?.details;
+    const before = await client.replay.sources.query({ fingerprint: made?.fingerprint ?? null }, inIt);
+    expect(before.whose).toBe('build');
+    const [source] = before.project.files.filter(({ name }) => name.endsWith('.v'));
+    expect(await on.store.projects.save(id, source?.name ?? '', 'module other; endmodule')).toMatchObject({ ok: true });
+    // The build was made of what stood there then.
+    const after = await client.replay.sources.query({ fingerprint: made?.fingerprint ?? null }, inIt);
+    expect(after).toEqual(before);
+    const print = 'ab'.repeat(16);
+    const gone = await client.replay.sources.query({ fingerprint: print, sources: print }, inIt);
+    expect([gone.whose, gone.project.files.find(({ name }) => name === source?.name)?.text]).toEqual([
+      'now',
+      'module other; endmodule',
+    ]);
+    expect((await client.replay.sources.query({ fingerprint: null }, inIt)).whose).toBe('same');
+    await expect(client.replay.sources.query({ fingerprint: 'no print' }, inIt)).rejects.toThrow();
+    await client.project.remove.mutate({ id });
+  });
+
+  test('the testbench of a record runs as a job, and its waves are kept', async () => {
+    const { id } = await client.project.create.mutate({ name: 'Simulated', part: 'CV10' });
+    const on = await server();
+    const inIt = { context: { project: id } };
+    const files = [
+      {
+        name: 'tb.v',
+        text: 'module tb; reg [3:0] m [0:1]; initial begin $readmemb("m.mem", m); $display("%0d", m[1]); $finish; end endmodule',
+      },
+      { name: 'm.mem', text: '0001\n1001\n' },
+    ];
+    const job = await client.replay.simulate.mutate({ testbench: 'tb', files }, inIt);
+    await expect.poll(() => on.jobs.list.find((one) => one.id === job.id)?.endedAt, { timeout: 30_000 }).not.toBeNull();
+    expect(await client.design.simulation.query(undefined, inIt)).toMatchObject({
+      testbench: 'tb',
+      result: { ending: 'finish', output: '9\n' },
+    });
+    await client.project.remove.mutate({ id });
+  });
+
   test('a build is of the project it was asked for in; one that is deleted takes its work with it', async () => {
     const first = await client.project.create.mutate({ name: 'First', part: 'CV10' });
     const second = await client.project.create.mutate({ name: 'Second', part: 'CV10' });
