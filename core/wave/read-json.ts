@@ -7,7 +7,9 @@ import { problem } from './problems.ts';
 import type { Gap, Recording } from './recording.ts';
 import { TraceWriter, wordsOf } from './trace.ts';
 
-const MOST_SAMPLES = 1 << 24;
+/** More than any recorder holds. */
+const MOST_SAMPLES = 1 << 20;
+const MOST_PARTS = 1 << 12;
 
 const captureFile = z.object({
   format: z.literal('nimble-capture'),
@@ -18,7 +20,7 @@ const captureFile = z.object({
   samples: z.number().int().nonnegative().max(MOST_SAMPLES),
   sampleRate: z.number().positive(),
   triggerIndex: z.number().int().nonnegative().default(0),
-  segments: z.number().int().positive().optional(),
+  segments: z.number().int().positive().max(MOST_PARTS).optional(),
   segmentSize: z.number().int().positive().optional(),
   stampAt: z.number().int().nonnegative().optional(),
   /** Samples before which some were not stored, with how many clocks; null where nobody knows. */

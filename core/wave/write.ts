@@ -62,14 +62,45 @@ export function writeRecordVcd(recording: Recording, date: string, comment: stri
       put(gap.to, valueText(indexAt(trace, gap.to)));
     }
   }
-  if (recording.sampled) for (const tick of storedTicks(recording)) if (!events.has(tick)) events.set(tick, []);
+  const text = new Pieces(lines);
+  const samples = recording.sampled ? storedTicks(recording) : [][Symbol.iterator]();
+  let sample = samples.next();
   for (const [tick, texts] of [...events].sort(([a], [b]) => a - b)) {
-    lines.push(`#${place(tick)}`);
-    if (tick === 0) lines.push('$dumpvars', ...texts, '$end');
-    else lines.push(...texts);
+    for (; !sample.done && sample.value < tick; sample = samples.next()) text.add(`#${place(sample.value)}`);
+    if (!sample.done && sample.value === tick) sample = samples.next();
+    text.add(`#${place(tick)}`);
+    if (tick === 0) text.add('$dumpvars');
+    for (const one of texts) text.add(one);
+    if (tick === 0) text.add('$end');
   }
-  lines.push(`#${place(recording.length)}`);
-  return `${lines.join('\n')}\n`;
+  for (; !sample.done; sample = samples.next()) text.add(`#${place(sample.value)}`);
+  text.add(`#${place(recording.length)}`);
+  return text.done();
+}
+
+const LINES_OF_PIECE = 1 << 14;
+
+/** Lines that are joined a piece at a time: millions of them apart would take ten times the room. */
+class Pieces {
+  readonly #pieces: string[] = [];
+  #lines: string[];
+
+  constructor(lines: readonly string[]) {
+    this.#lines = [...lines];
+  }
+
+  add(line: string): void {
+    this.#lines.push(line);
+    if (this.#lines.length < LINES_OF_PIECE) return;
+    this.#pieces.push(`${this.#lines.join('\n')}\n`);
+    this.#lines = [];
+  }
+
+  done(): string {
+    if (this.#lines.length > 0) this.#pieces.push(`${this.#lines.join('\n')}\n`);
+    this.#lines = [];
+    return this.#pieces.join('');
+  }
 }
 
 /** Leading zeros say nothing: a short value is extended with them. */
