@@ -212,6 +212,9 @@ function planText(region: Region, proposal: Proposal, out: string | undefined): 
   ].join('\n');
 }
 
+/** Words of values that are kept: about 800 MB. */
+const MOST_KEPT = 1 << 26;
+
 interface Found {
   readonly sources: ReplaySources;
   readonly replay: Replay;
@@ -229,7 +232,9 @@ async function computed(file: string, options: ComputeOptions): Promise<Found> {
   const region = taken(replayRegion(sources, { see: options.see, clock: options.clock }, levers));
   const prepared = taken(prepareReplay(region, record, stamps ? { stamps } : 'samples'));
   const watch = terminalWatch();
-  const done = await replay(prepared, watch).finally(() => watch.end());
+  const done = await replay(prepared, watch, MOST_KEPT).finally(() => watch.end());
+  if (done.cut !== null)
+    console.error(`computed are the first ${done.cut} of ${counted(done.samples, 'sample')}: more is not kept`);
   for (const reason of done.missing) console.error(`not in the record: ${reasonText(reason)}`);
   for (const { name, width, wanted } of done.unmatched.misfits)
     console.error(`${name} has ${counted(width, 'bit')} in the record and ${wanted} in the design; it is left out`);
@@ -277,6 +282,7 @@ function tell(done: Replay, options: ComputeOptions): void {
     seen,
     factor: stored === 0 ? 0 : rounded(seen / stored),
     samples,
+    ...(done.cut === null ? {} : { cut: done.cut }),
     unknown: unknown.map(({ signal, samples: count, why }) => ({
       signal,
       samples: count,

@@ -86,10 +86,21 @@ export class MemoryWords {
     }
   }
 
-  /** Nothing is known of any word. */
-  begin(tick: number): void {
+  /** Words that all values take up so far. */
+  get kept(): number {
+    let sum = 0;
+    for (const { writers, words } of this.#memories)
+      for (const { count } of writers.values()) sum += count * (2 + words);
+    return sum;
+  }
+
+  /** Nothing is known of any word, from here on or for good. */
+  begin(tick: number, isEnd = false): void {
     this.#first = Math.min(this.#first, tick);
-    for (const memory of this.#memories) for (const word of memory.writers.keys()) this.#note(memory, word, tick);
+    for (const memory of this.#memories)
+      for (const [word, writer] of memory.writers)
+        if (isEnd) writer.add(tick, new Uint32Array(memory.words), ones(memory.width));
+        else this.#note(memory, word, tick);
   }
 
   /** What a word, by the memory's place in the netlist, is known to be from a place of the axis on. */

@@ -4,6 +4,7 @@ import { describe, expect, test } from 'vitest';
 import { chanceFrom } from '../../tests/fuzz/index.ts';
 import { knowWidths, netlistOf, randomStimulus, recordOf, traced } from '../../tests/support/replayed.ts';
 import { elaborate } from '../hdl/index.ts';
+import { unwatched } from '../progress.ts';
 import { simulate } from '../sim/events/index.ts';
 import { digitsOf, indexAt, type Recording, type Trace, TraceWriter, VcdReader } from '../wave/index.ts';
 import {
@@ -240,6 +241,25 @@ describe('asynchronous resets, falling edges, clocks of all kinds', () => {
     const held = await replayed(regionIn(text, 'd', 'd', ['d.w']), record);
     expect(digits(held, 'd.q')).toEqual(['x', 'x', 'x']);
     expect(held.missing).toEqual([{ kind: 'lever', name: 'd.w' }]);
+  });
+});
+
+describe('more than there is room for', () => {
+  test('is computed up to a sample that is told, and unknown from there on', async () => {
+    const text = `module d(input clk, rst, output reg [31:0] n, output [3:0] q); reg [3:0] m [0:3]; assign q = m[0];
+      always @(posedge clk) begin n <= rst ? 0 : n + 1; m[n[1:0]] <= n[3:0]; end endmodule`;
+    const record = samplesOf([traceOf('d.rst', 1, [1, 0])], 20_000);
+    const prepared = prepareReplay(regionIn(text, 'd', 'd'), record, 'samples');
+    if (!prepared.ok) throw new Error(prepared.error.message);
+    const done = await replay(prepared.value, unwatched, 1000);
+    expect(done.cut).toBe(4096);
+    const word = done.recording.traces.find(({ name }) => name === 'd.m[1]');
+    // Written with 1, 5, 9 and so on, every fourth sample.
+    expect([102, 103, 5000].map((tick) => word && digitsOf(word, indexAt(word, tick)))).toEqual([
+      '0001',
+      '0101',
+      'xxxx',
+    ]);
   });
 });
 

@@ -36,6 +36,8 @@ export interface Replay {
   readonly stored: number;
   readonly seen: number;
   readonly samples: number;
+  /** The sample from which on nothing was computed, for want of room; null where all was. */
+  readonly cut: number | null;
   /** Signals of the region that are not known throughout, worst first. */
   readonly unknown: readonly LeftUnknown[];
   readonly disagreements: readonly Disagreement[];
@@ -151,14 +153,14 @@ function shownIn(region: Region, recorded: readonly Recorded[], following: reado
 }
 
 /** Computes it, and puts it beside what was recorded. */
-export async function replay(prepared: Prepared, watch: Watch = unwatched): Promise<Replay> {
+export async function replay(prepared: Prepared, watch: Watch = unwatched, mostKept?: number): Promise<Replay> {
   const { traces, clocks, moments, program } = prepared;
   const computed = await compute(
     program,
     traces,
     moments,
     clocks.map(({ input }) => input),
-    { watch },
+    { watch, ...(mostKept === undefined ? {} : { mostKept }) },
   );
   return assembled(prepared, computed);
 }
@@ -195,6 +197,7 @@ function assembled(prepared: Prepared, computed: Computed): Replay {
     stored: recorded.reduce((sum, { width }) => sum + width, 0),
     seen: seenIn(prepared, computed),
     samples: moments.count,
+    cut: computed.cut,
     unknown: unknown.sort((a, b) => b.samples - a.samples),
     disagreements: computed.disagreements,
     unmatched: {

@@ -33,6 +33,8 @@ export interface Computed {
   readonly unknown: readonly number[];
   /** For each of `shown`: its bits that are known at some moment. */
   readonly ever: readonly Uint32Array[];
+  /** From this moment on nothing was computed, for want of room; null where all was. */
+  readonly cut: number | null;
   /** For each record that the design says something of, what it says; null for the others. */
   readonly own: readonly (Trace | null)[];
   /** What is known of the registers where the record begins, and behind each gap. */
@@ -48,7 +50,16 @@ interface Reading {
 }
 
 /** Moments between two looks at whether to go on. */
-const TURN = 1 << 14;
+const TURN = 1 << 12;
+/** Words that values, with when they were taken, may fill: about 200 MB. */
+const MOST_KEPT = 1 << 24;
+
+interface ComputeOptions {
+  readonly watch?: Watch;
+  readonly readings?: readonly Reading[];
+  /** Words of values to keep at most; what comes later is not computed. */
+  readonly mostKept?: number;
+}
 
 /**
  * `records`: a trace for each record of the program; null for one that this record does not have. `clocks`: inputs of
@@ -59,11 +70,15 @@ export async function compute(
   records: readonly (Trace | null)[],
   moments: Moments,
   clocks: readonly string[],
-  { watch = unwatched, readings = [] }: { readonly watch?: Watch; readonly readings?: readonly Reading[] } = {},
+  { watch = unwatched, readings = [], mostKept = MOST_KEPT }: ComputeOptions = {},
 ): Promise<Computed> {
   if (moments.count === 0) throw new ProblemError(problem('no-samples'));
   const run = new Run(program, records, moments, clocks, readings);
   for (let i = 0; i < moments.count; ) {
+    if (run.kept > mostKept) {
+      run.cutAt(i);
+      break;
+    }
     i = run.from(i, Math.min(moments.count, i + TURN));
     watch.report({ phase: 'Computing', done: i, total: moments.count, unit: 'samples' });
     // Lets a cancel be heard.
@@ -90,6 +105,7 @@ interface InputWords {
 
 interface Shown {
   readonly output: string;
+  readonly width: number;
   readonly words: Words;
   readonly writer: TraceWriter;
   openSince: number;
@@ -144,6 +160,7 @@ class Run {
   readonly #all: readonly Shown[];
   /** Edges since something has changed last. */
   #rest = 0;
+  #cut: number | null = null;
 
   constructor(
     program: ReplayProgram,
@@ -223,6 +240,7 @@ class Run {
     };
     return {
       output: name,
+      width,
       words,
       writer: new TraceWriter(width),
       openSince: -1,
@@ -476,6 +494,26 @@ class Run {
     return { value: v, unknown: u };
   }
 
+  /** Words that all values take up so far. */
+  get kept(): number {
+    const own = this.#all.reduce((sum, { writer, words }) => sum + writer.count * (2 + words.count), 0);
+    return own + this.#memories.kept;
+  }
+
+  /** From a moment on nothing is known any more. */
+  cutAt(moment: number): void {
+    this.#cut = moment;
+    const tick = floatAt(this.#moments.ticks, moment);
+    for (const one of this.#all) {
+      one.values.fill(0);
+      one.open.fill(-1);
+      one.open[one.words.count - 1] = topMask(one.width);
+      one.writer.add(tick, one.values, one.open);
+      countOpen(one, moment, true);
+    }
+    this.#memories.begin(tick, true);
+  }
+
   done(): Computed {
     const { count } = this.#moments;
     const ended = this.#shown.map(({ openMoments, openSince }) =>
@@ -502,6 +540,7 @@ class Run {
       ...{ traces: [...traces, ...this.#memories.done()], disagreements, unknown: ended, own },
       beginnings: this.#beginnings,
       ever: this.#shown.map(({ ever }) => ever),
+      cut: this.#cut,
     };
   }
 }

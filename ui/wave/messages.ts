@@ -57,7 +57,8 @@ export interface SimulatedBeside {
 }
 
 /** What a replay found, beside the signals themselves. */
-export interface ReplayFacts extends Pick<Replay, 'stored' | 'seen' | 'samples' | 'unknown' | 'missing' | 'unmatched'> {
+export interface ReplayFacts
+  extends Pick<Replay, 'stored' | 'seen' | 'samples' | 'cut' | 'unknown' | 'missing' | 'unmatched'> {
   readonly clock: string;
   readonly disagreements: readonly (Disagreement & { readonly means: Meaning })[];
   /** Null where nothing was simulated. */

@@ -57,16 +57,21 @@ export async function openReplay(
   });
   const beside = simulation ? await laid(done, simulation) : null;
   const meanings = meaningsOf(done);
-  const { stored, seen, samples, unknown, missing, unmatched } = done;
+  const { stored, seen, samples, cut, unknown, missing, unmatched } = done;
   const recording = beside
     ? { ...done.recording, traces: [...done.recording.traces, ...beside.traces] }
     : done.recording;
   return ok({
     recording,
     computed: done.computed,
-    notes: [],
+    notes:
+      cut === null
+        ? []
+        : [
+            `Computed are the first ${cut.toLocaleString('en')} of ${samples.toLocaleString('en')} samples: more is not kept.`,
+          ],
     facts: {
-      ...{ stored, seen, samples, unknown, missing, unmatched, clock: region.value.clock.name },
+      ...{ stored, seen, samples, cut, unknown, missing, unmatched, clock: region.value.clock.name },
       disagreements: done.disagreements.map((one, i) => ({ ...one, means: meanings[i] ?? 'logic' })),
       simulation: beside?.facts ?? null,
     },
