@@ -28,7 +28,9 @@ const PATHS = [
   ...['write', 'layout', 'data', 'compare', 'steps'].map((view) => `/keep/${view}`),
   '/probe',
   '/capture',
-  '/drive',
+  ...['panel', 'line'].map((view) => `/drive/${view}`),
+  '/replay/record?see=lockhouse.u_sequencer',
+  '/replay/signals',
   '/logbook',
 ];
 
