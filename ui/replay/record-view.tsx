@@ -10,7 +10,18 @@ import type { Proposal } from '../../core/replay/index.ts';
 import { counted } from '../../core/words.ts';
 import type { BuildDetails } from '../../server/index.ts';
 import { addedPlan, Cost } from '../probe/index.ts';
-import { api, Button, DataTable, Empty, Fact, ProblemNote, Section, Select, useAct } from '../shared/index.ts';
+import {
+  api,
+  Button,
+  DataTable,
+  Empty,
+  Fact,
+  ProblemNote,
+  Section,
+  Select,
+  useAct,
+  useFiles,
+} from '../shared/index.ts';
 import type { Chosen } from './chosen.ts';
 import { Instances } from './instances.tsx';
 import type { Proposed } from './messages.ts';
@@ -38,9 +49,12 @@ const DEPTHS = [256, 512, 1024, 2048, 4096, 8192, 16384];
 
 /** What to record so that all of an instance can be computed. */
 export function RecordView({ project, details, chosen, choose }: Props) {
+  const files = useFiles().data ?? [];
   const { data: sources, error } = useQuery({
-    queryKey: ['replay-sources', project, null],
+    // Read anew when a file was saved.
+    queryKey: ['replay-sources', project, files.map(({ name, changed }) => `${name} ${changed}`).join()],
     queryFn: () => api.replay.sources.query({ fingerprint: null }),
+    placeholderData: (before) => before,
     gcTime: 0,
   });
   const { see, insist, never } = chosen;

@@ -121,12 +121,13 @@ function OfCapture({ id, project, see, others }: OfCaptureProps) {
   const capture = useQuery({
     queryKey: ['replay-capture', id],
     queryFn: () => api.capture.read.query({ id }),
-    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 5000,
   }).data;
   const about = capture?.about;
   const sources = useQuery({
     queryKey: ['replay-sources', project, about?.fingerprint],
     enabled: about !== undefined,
+    gcTime: 0,
     queryFn: () =>
       api.replay.sources.query({ fingerprint: about?.fingerprint ?? null, sources: about?.sources ?? null }),
   });
