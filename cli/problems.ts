@@ -15,6 +15,10 @@ export const problem = saying({
     message: `${file}, line ${line}: ${why}`,
     tryNext: ['Look at the whole of it with nimble wave info.'],
   }),
+  'bad-state': ({ file, why }: Told<'file' | 'why'>) => ({
+    message: `${file} says no state: ${why}`,
+    tryNext: ['Write {"sample": 0, "values": {"u_count.value": "5"}}: numbers in decimal, 0x or 0b, as text.'],
+  }),
   'no-such-signal': ({ name }: Told<'name'>) => ({
     message: `The design has no signal "${name}".`,
     tryNext: ['Names are full paths, from the top module down or within it.'],

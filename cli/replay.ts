@@ -2,6 +2,7 @@ import { counted } from '../core/words.ts';
 import { existsSync, mkdirSync, statSync, writeFileSync } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
 import type { Command } from 'commander';
+import { z } from 'zod';
 import {
   type designSettings,
   PROJECT_FILE,
@@ -25,6 +26,7 @@ import {
   type Proposal,
   proposalsFor,
   proposalWithin,
+  type Reading,
   type Region,
   type Replay,
   replay,
@@ -62,6 +64,7 @@ interface ComputeOptions extends DesignOptions {
   readonly see: readonly string[];
   readonly clock?: string;
   readonly anyBuild?: boolean;
+  readonly state?: string;
   readonly out?: string;
   readonly json?: boolean;
 }
@@ -120,6 +123,7 @@ const computing = (command: Command): Command =>
       .requiredOption('--design <paths...>', 'a project folder, or source files with --top')
       .requiredOption('--see <path>', 'an instance or a signal; may be given several times', several, [])
       .option('--clock <signal>', 'the sampling clock, where there are several')
+      .option('--state <file>', 'what signals were read to be at one sample, as JSON')
       .option('--any-build', 'go on though the record is of another build')
       .option('--json', 'one JSON document on standard output'),
   );
@@ -232,13 +236,46 @@ async function computed(file: string, options: ComputeOptions): Promise<Found> {
   const region = taken(replayRegion(sources, { see: options.see, clock: options.clock }, levers));
   const prepared = taken(prepareReplay(region, record, stamps ? { stamps } : 'samples'));
   const watch = terminalWatch();
-  const done = await replay(prepared, watch, MOST_KEPT).finally(() => watch.end());
+  const readings = options.state === undefined ? [] : readState(region, options.state);
+  const done = await replay(prepared, watch, { mostKept: MOST_KEPT, readings }).finally(() => watch.end());
+  const isUsed = ({ moment }: Reading) =>
+    done.detail.beginnings.some((one) => one.moment <= moment && moment < one.moment + one.exact.count);
+  if (!readings.every(isUsed))
+    console.error('what was read was not used: its sample lies behind what is computed exactly; take one nearer');
   if (done.cut !== null)
     console.error(`computed are the first ${done.cut} of ${counted(done.samples, 'sample')}: more is not kept`);
   for (const reason of done.missing) console.error(`not in the record: ${reasonText(reason)}`);
   for (const { name, width, wanted } of done.unmatched.misfits)
     console.error(`${name} has ${counted(width, 'bit')} in the record and ${wanted} in the design; it is left out`);
   return { sources, replay: done };
+}
+
+const stateFile = z.object({
+  sample: z.number().int().nonnegative().default(0),
+  values: z.record(z.string(), z.string().regex(/^\d+$|^0x[0-9a-fA-F]+$|^0b[01]+$/)),
+});
+
+/** Values by names: `{"sample": 0, "values": {"u_count.value": "5"}}`. */
+function readState(region: Region, path: string): Reading[] {
+  let data: unknown;
+  try {
+    data = JSON.parse(readText(path));
+  } catch (error) {
+    if (error instanceof ProblemError) throw error;
+    throw new ProblemError(problem('bad-state', { file: path, why: error instanceof Error ? error.message : '' }));
+  }
+  const read = stateFile.safeParse(data);
+  if (!read.success) {
+    const [issue] = read.error.issues;
+    throw new ProblemError(
+      problem('bad-state', { file: path, why: `${issue?.path.join('.') ?? ''}: ${issue?.message ?? ''}` }),
+    );
+  }
+  const { sample, values } = read.data;
+  return Object.entries(values).map(([name, value]) => {
+    const [signal = name] = fullNames(region, [name]);
+    return { moment: sample, signal, value: BigInt(value) };
+  });
 }
 
 interface ReadRecord {

@@ -5,7 +5,7 @@ export { type Reason, type Region, regionOf, type Wishes } from './region.ts';
 export { type Proposal, proposalsFor, proposalWithin, type Trust } from './proposals.ts';
 export type { Unknown } from './beginning.ts';
 export { prepareReplay, type Replay, replay } from './replay.ts';
-export type { Disagreement } from './run.ts';
+export type { Disagreement, Reading } from './run.ts';
 export { type Cause, type Explanation, whyIs } from './why.ts';
 export { type HardwareOnly, sideBySide } from './side-by-side.ts';
 export { tableOf } from './table.ts';

@@ -251,7 +251,7 @@ describe('more than there is room for', () => {
     const record = samplesOf([traceOf('d.rst', 1, [1, 0])], 20_000);
     const prepared = prepareReplay(regionIn(text, 'd', 'd'), record, 'samples');
     if (!prepared.ok) throw new Error(prepared.error.message);
-    const done = await replay(prepared.value, unwatched, 1000);
+    const done = await replay(prepared.value, unwatched, { mostKept: 1000 });
     expect(done.cut).toBe(4096);
     const word = done.recording.traces.find(({ name }) => name === 'd.m[1]');
     // Written with 1, 5, 9 and so on, every fourth sample.
@@ -260,6 +260,27 @@ describe('more than there is room for', () => {
       '0101',
       'xxxx',
     ]);
+  });
+});
+
+describe('what was read while the design stood', () => {
+  test('is known at that sample, and whatever follows from it before and after', async () => {
+    const text = `module d(input clk, go, output reg [7:0] n, output reg [3:0] kept);
+      always @(posedge clk) begin if (go) n <= n + 1; if (n == 200) kept <= n[3:0]; end endmodule`;
+    const prepared = prepareReplay(
+      regionIn(text, 'd', 'd'),
+      samplesOf([traceOf('d.go', 1, [1, 0, 1, 1, 0])], 5),
+      'samples',
+    );
+    if (!prepared.ok) throw new Error(prepared.error.message);
+    const readings = [
+      { moment: 4, signal: 'd.n', value: 9n },
+      { moment: 4, signal: 'd.kept', value: 5n },
+    ];
+    const done = await replay(prepared.value, unwatched, { readings });
+    expect(digits(done, 'd.n').map((text) => Number.parseInt(text, 2))).toEqual([6, 7, 7, 8, 9]);
+    expect(new Set(digits(done, 'd.kept'))).toEqual(new Set(['0101']));
+    expect(done.unknown).toEqual([]);
   });
 });
 

@@ -12,7 +12,7 @@ import { hasEdges, type Moments, momentsOfClocks, momentsOfSamples, momentsOfSta
 import { problem } from './problems.ts';
 import { type Recorded, type ReplayProgram, replayProgram } from './program.ts';
 import type { KnownClock, Reason, Region } from './region.ts';
-import { compute, type Computed, type Disagreement } from './run.ts';
+import { compute, type Computed, type ComputeOptions, type Disagreement } from './run.ts';
 
 /** How the times of a record are to be read. */
 type Timing = 'samples' | { readonly stamps: Float64Array };
@@ -153,14 +153,18 @@ function shownIn(region: Region, recorded: readonly Recorded[], following: reado
 }
 
 /** Computes it, and puts it beside what was recorded. */
-export async function replay(prepared: Prepared, watch: Watch = unwatched, mostKept?: number): Promise<Replay> {
+export async function replay(
+  prepared: Prepared,
+  watch: Watch = unwatched,
+  options: Omit<ComputeOptions, 'watch'> = {},
+): Promise<Replay> {
   const { traces, clocks, moments, program } = prepared;
   const computed = await compute(
     program,
     traces,
     moments,
     clocks.map(({ input }) => input),
-    { watch, ...(mostKept === undefined ? {} : { mostKept }) },
+    { watch, ...options },
   );
   return assembled(prepared, computed);
 }

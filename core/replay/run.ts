@@ -42,7 +42,7 @@ export interface Computed {
 }
 
 /** What a signal was seen to be at one moment, such as was read while the design stood. */
-interface Reading {
+export interface Reading {
   readonly moment: number;
   /** Full name of a signal that is computed. */
   readonly signal: string;
@@ -54,7 +54,7 @@ const TURN = 1 << 12;
 /** Words that values, with when they were taken, may fill: about 200 MB. */
 const MOST_KEPT = 1 << 24;
 
-interface ComputeOptions {
+export interface ComputeOptions {
   readonly watch?: Watch;
   readonly readings?: readonly Reading[];
   /** Words of values to keep at most; what comes later is not computed. */

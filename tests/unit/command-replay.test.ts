@@ -99,6 +99,20 @@ describe('nimble replay compute', () => {
     expect([0, 10, 20].map((time) => value('blink.u_counter.late', time))).toEqual(['xx', 'x0', '01']);
   });
 
+  test('what was read at one sample is taken from a file, and counts backwards too', () => {
+    const record = dump(COUNTED.slice(2), ['clk', 'go', 'nobody']);
+    writeFileSync(at('state.json'), '{"sample": 3, "values": {"u_counter.value": "1"}}');
+    const { json } = computed(record, '--state', at('state.json'), '--out', at('stated.vcd'));
+    expect(json).toMatchObject({ disagreements: [] });
+    expect((json.unknown as { signal: string }[]).map(({ signal }) => signal)).toEqual(['blink.u_counter.late']);
+    const value = nimble('wave', 'value', at('stated.vcd'), '--signal', 'blink.u_counter.value', '--at', '0', '--json');
+    expect(value.json.value).toBe('000');
+    writeFileSync(at('bad-state.json'), '{"values": {"u_counter.value": "many"}}');
+    expect(computed(record, '--state', at('bad-state.json')).json.problem).toMatchObject({ code: 'bad-state' });
+    writeFileSync(at('bad-state.json'), '{"values": {"nobody": "1"}}');
+    expect(computed(record, '--state', at('bad-state.json')).json.problem).toMatchObject({ code: 'no-such-signal' });
+  });
+
   test('the same with its clock in it, and under the names of a testbench', () => {
     const lines = [
       '$timescale 1 ns $end $scope module tb $end $scope module dut $end',
