@@ -15,8 +15,10 @@ async function replay(page: Page, ended: (text: RegExp) => Promise<void>): Promi
     await page.getByLabel('Record in any case: a signal').fill(name);
     await page.getByLabel('Record in any case: a signal').press('Enter');
   }
-  await page.getByTestId('proposal').waitFor();
-  for (let i = 0; i < 3; i++) await page.getByRole('slider').press('ArrowRight');
+  const proposal = page.getByTestId('proposal');
+  await proposal.waitFor();
+  const stored = async () => Number(/(\d+) bits? a sample/.exec(await proposal.innerText())?.[1] ?? 0);
+  for (let i = 0; i < 5 && (await stored()) > 40; i++) await page.getByRole('slider').press('ArrowRight');
   await page.getByTestId('plan-cost').waitFor();
   await page.getByRole('button', { name: 'Put it into the build' }).click();
   await page.getByText('The plan replay is on the shelf').waitFor();
