@@ -234,7 +234,7 @@ async function computed(file: string, options: ComputeOptions): Promise<Found> {
   }
   const levers = capture?.levers.map(({ signal }) => signal) ?? [];
   const region = taken(replayRegion(sources, { see: options.see, clock: options.clock }, levers));
-  const prepared = taken(prepareReplay(region, record, stamps ? { stamps } : 'samples'));
+  const prepared = taken(prepareReplay(region, record, stamps ? { stamps } : 'samples', capture?.synchronised));
   const watch = terminalWatch();
   const readings = options.state === undefined ? [] : readState(region, options.state);
   const done = await replay(prepared, watch, { mostKept: MOST_KEPT, readings }).finally(() => watch.end());

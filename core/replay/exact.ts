@@ -47,8 +47,6 @@ export interface Beginning {
   readonly filled: (fill: Fill) => (output: string, moment: number) => bigint;
   /** The same of words of memories at the first moment, by their places; null for those that nothing has met. */
   readonly startWord: (fill: Fill | 'x') => (memory: number, word: number) => PartlyKnown | null;
-  /** Outputs that no start of the registers explains, with the first moment. */
-  readonly impossible: readonly { readonly output: string; readonly moment: number }[];
 }
 
 /** What it may take. */
@@ -109,7 +107,6 @@ class Symbolic {
   /** By the places of registers and memories: whether the outputs depend on them. */
   readonly #isNeeded: readonly boolean[];
   readonly #isRead: readonly boolean[];
-  readonly #impossible: { output: string; moment: number }[] = [];
   #variables: number;
   readonly #sure = new Map<Fn, 0 | 1 | null>();
   readonly #outputPlaces: ReadonlyMap<string, number>;
@@ -150,7 +147,7 @@ class Symbolic {
         if (moment > 0) this.#edge(now.edges);
         this.#evaluate(now);
         const outputs = this.#ports.map(({ node }) => item(this.#values, node));
-        this.#observe(now, outputs, moment);
+        this.#observe(now, outputs);
         this.#outputs.push(outputs);
         this.#lastState = [...this.#state];
         this.#work += SHARE_OF_MOMENT * this.#order.length + (this.#f.work - before);
@@ -297,7 +294,7 @@ class Symbolic {
   }
 
   /** What was recorded leaves fewer starts possible. */
-  #observe(now: Outside, outputs: readonly Word[], moment: number): void {
+  #observe(now: Outside, outputs: readonly Word[]): void {
     for (const [i, { name, width }] of this.#ports.entries()) {
       const word = item(outputs, i);
       if (typeof word === 'bigint') continue;
@@ -310,7 +307,6 @@ class Symbolic {
         left = this.#f.and(left, (seen.value >> BigInt(bit)) & 1n ? is : this.#f.not(is));
       }
       if (left !== 0) this.#possible = left;
-      else if (!this.#impossible.some(({ output }) => output === name)) this.#impossible.push({ output: name, moment });
     }
   }
 
@@ -328,7 +324,6 @@ class Symbolic {
       words: this.#words.flatMap(({ is, ...at }) => (at.moment < this.count ? [{ ...at, is: this.#known(is) }] : [])),
       filled: (fill) => this.#filledOutput(fill),
       startWord: (fill) => this.#startWord(fill),
-      impossible: this.#impossible,
     };
   }
 

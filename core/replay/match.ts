@@ -1,4 +1,5 @@
 // Names of a record, found among those of a design.
+import { partOf, signalPart } from '../probes/index.ts';
 import { CONSTANT } from './bit-graph.ts';
 import type { NamedSignal } from './design.ts';
 import type { Recorded } from './program.ts';
@@ -17,9 +18,6 @@ export interface Matched {
   readonly misfits: readonly { readonly name: string; readonly width: number; readonly wanted: number }[];
 }
 
-/** Ways to read a name: the whole of a signal, or a part of it. */
-const PART = /^(.*)\[(\d+)(?::(\d+))?\]$/;
-
 /**
  * Names are equal, or equal once the scopes around the design in the record (a testbench, an instance) are taken for
  * the scopes around the same signals in the design: the pair of scopes is taken that fits most names.
@@ -37,24 +35,12 @@ export function matchNames({ design }: Pick<Region, 'design'>, names: readonly R
         misfits.push({ name, width, wanted: signal.width });
         return null;
       }
-      const part = partOf(byName, candidate, width);
-      if (part) return { name, ...part, width };
+      const part = partOf((one) => byName.get(one), candidate);
+      if (part?.width === width && part.of.lsb === 0) return { name, signal: part.of, lo: part.lo, width };
     }
     return null;
   });
   return { found, misfits };
-}
-
-function partOf(
-  byName: ReadonlyMap<string, NamedSignal>,
-  name: string,
-  width: number,
-): { readonly signal: NamedSignal; readonly lo: number } | null {
-  const [, whole, high, low = high] = PART.exec(name) ?? [];
-  const signal = byName.get(whole ?? '');
-  if (signal?.lsb !== 0 || high === undefined || low === undefined) return null;
-  const [top, lo] = [Number(high), Number(low)];
-  return top - lo + 1 === width && top < signal.width ? { signal, lo } : null;
 }
 
 /** Scopes, each with its dot, of the record and of the design. */
@@ -84,7 +70,7 @@ function bestScopes(byName: ReadonlyMap<string, NamedSignal>, names: readonly Re
 }
 
 const fits = (byName: ReadonlyMap<string, NamedSignal>, name: string): boolean =>
-  byName.has(name) || byName.has(PART.exec(name)?.[1] ?? '');
+  byName.has(name) || byName.has(signalPart(name)?.signal ?? '');
 
 /** Places among the found ones of signals that are a clock's own, by the input of the netlist. */
 export function clocksAmong({ graph, design }: Region, found: readonly (Recorded | null)[]): Map<string, number> {

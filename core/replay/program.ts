@@ -28,8 +28,6 @@ export interface ReplayProgram {
   readonly netlist: Netlist;
   /** Names of inputs that carry what was recorded, one for each of the records given, in their order. */
   readonly inputs: readonly string[];
-  /** Inputs that nobody knows a value of. */
-  readonly open: readonly string[];
   /** Of each signal that is computed the output that has it, and whether it is one of those that are to be seen. */
   readonly shown: readonly { readonly signal: NamedSignal; readonly output: string; readonly isWanted: boolean }[];
   /** Of each record the output with what the design says it should be; null where nothing in the design says. */
@@ -69,7 +67,7 @@ class Substitution {
   readonly #places: Places;
   readonly #target: Netlist;
   readonly #build: NetBuilder;
-  readonly #open: string[] = [];
+  #open = 0;
   /** What a replaced word was before; the moved node. */
   readonly #before = new Map<NodeId, NodeId>();
 
@@ -114,7 +112,6 @@ class Substitution {
     return {
       netlist,
       inputs: records.map((_, i) => nameOfRecord(i)),
-      open: this.#open,
       shown: shown.map((signal, i) => ({ signal, output: nameOfShown(i), isWanted: wanted.has(signal) })),
       own,
       writes,
@@ -165,9 +162,7 @@ class Substitution {
   }
 
   #unknown(width: number): NodeId {
-    const name = `$open ${this.#open.length}`;
-    this.#open.push(name);
-    return this.#build.input(name, width);
+    return this.#build.input(`$open ${this.#open++}`, width);
   }
 
   /** Whether nothing in the record tells a bit. */

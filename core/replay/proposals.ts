@@ -65,7 +65,6 @@ export function proposalsFor(region: Region, limits: Limits = {}): Result<readon
       }
       const made = proposalOf(region, limits, cut, { trust, reach });
       if (best === null || made.storedBits < best.storedBits) best = made;
-      // As much again further away is no gain.
     }
     if (best && found.every((one) => one.storedBits > best.storedBits)) found.push(best);
   }

@@ -1,5 +1,6 @@
 // Bits to be stored, as signals and parts of signals that a recorder can take.
 import { item } from '../lists.ts';
+import { partOf } from '../probes/index.ts';
 import type { Vertex } from './bit-graph.ts';
 import type { NamedSignal } from './design.ts';
 import type { Region } from './region.ts';
@@ -45,11 +46,9 @@ export function storedParts(region: Region, cut: readonly Vertex[], insist: read
 
 /** The bits of a part such as `a.count[3:0]`; null for what is none. */
 export function partIn({ design, graph }: Region, name: string): readonly Vertex[] | null {
-  const [, whole, high, low = high] = /^(.+)\[(\d+)(?::(\d+))?\]$/.exec(name) ?? [];
-  const isSignal = design.signals.some((one) => one.name === name);
-  const signal = isSignal ? undefined : design.signals.find((one) => one.name === whole);
-  if (signal?.lsb !== 0 || high === undefined || low === undefined || Number(high) >= signal.width) return null;
-  return graph.bitsOf(signal.node).slice(Number(low), Number(high) + 1);
+  const part = partOf((one) => design.signals.find((signal) => signal.name === one), name);
+  if (!part || part.of.name === name || part.of.lsb !== 0) return null;
+  return graph.bitsOf(part.of.node).slice(part.lo, part.lo + part.width);
 }
 
 interface Held {

@@ -32,8 +32,8 @@ export interface Explanation {
   readonly since: number;
   /**
    * `logic`: decided at the same moment; `edge`: taken over at the clock edge before; `reset`: by an active
-   * asynchronous reset; `edge-of-design`: comes from outside, or from what the design does not decide; `start`: nothing
-   * is known of before; `constant`: it is always so.
+   * asynchronous reset; `start`: nothing is known of before; `constant`: it is always so; `edge-of-design`: comes from
+   * outside, or nothing inside decides it.
    */
   readonly how: 'logic' | 'edge' | 'reset' | 'edge-of-design' | 'start' | 'constant';
   readonly causes: readonly Cause[];

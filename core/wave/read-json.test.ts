@@ -35,6 +35,15 @@ const read = (text: string) => {
 };
 
 describe('a capture as JSON', () => {
+  test('tells which of its signals came in late, through registers of the recorder', () => {
+    const file = JSON.parse(writeJson(capture([1, 2], null)));
+    expect(read(JSON.stringify(file)).synchronised).toEqual([]);
+    const late = { ...file, plan: { synchronised: ['top.pin'] } };
+    expect(read(JSON.stringify(late)).synchronised).toEqual(['top.pin']);
+    const wrong = readCaptureJson('a.json', JSON.stringify({ ...file, plan: { synchronised: 'top.pin' } }));
+    expect(wrong).toMatchObject({ error: { code: 'capture-file' } });
+  });
+
   test('is read as the record that it was, with its trigger and its gaps', () => {
     const one = capture([1, 9, 9, 4, 2], [100, 101, 102, 110, 111], { sources: 'e'.repeat(32) });
     const { recording, fingerprint, sources } = read(writeJson(one));

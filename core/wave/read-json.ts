@@ -25,6 +25,7 @@ const captureFile = z.object({
   stampAt: z.number().int().nonnegative().optional(),
   /** Samples before which some were not stored, with how many clocks; null where nobody knows. */
   gaps: z.array(z.tuple([z.number().int().positive(), z.number().int().positive().nullable()])).optional(),
+  plan: z.object({ synchronised: z.array(z.string()).optional() }).optional(),
   levers: z.array(z.object({ signal: z.string(), value: z.string(), overrides: z.boolean() })).optional(),
   signals: z.array(
     z.object({
@@ -49,6 +50,8 @@ export interface ReadCapture {
   /** Digest of the design that it was taken from, whatever was inserted; null where that was not kept. */
   readonly sources: string | null;
   readonly levers: readonly { readonly signal: string }[];
+  /** Signals that came in through registers of the recorder: their values are late. */
+  readonly synchronised: readonly string[];
 }
 
 /** Reads what `writeJson` writes. docs/formats.md, section 6 */
@@ -67,7 +70,7 @@ export function readCaptureJson(file: string, text: string): Result<ReadCapture>
       version === null ? `${issue?.path.join('.') ?? ''}: ${issue?.message ?? ''}` : `it is of version ${version}`;
     return fail(problem('capture-file', { file, why }));
   }
-  const { signals, samples, fingerprint, sources, levers = [] } = read.data;
+  const { signals, samples, fingerprint, sources, levers = [], plan } = read.data;
   for (const { name, changes } of signals)
     for (const [i, [sample]] of changes.entries()) {
       const before = changes[i - 1];
@@ -76,7 +79,13 @@ export function readCaptureJson(file: string, text: string): Result<ReadCapture>
           problem('capture-file', { file, why: `${name}: sample ${sample} is out of order or beyond the end` }),
         );
     }
-  return ok({ recording: recordingOf(read.data), fingerprint, sources: sources ?? null, levers });
+  return ok({
+    recording: recordingOf(read.data),
+    fingerprint,
+    sources: sources ?? null,
+    levers,
+    synchronised: plan?.synchronised ?? [],
+  });
 }
 
 function recordingOf(read: z.infer<typeof captureFile>): Recording {

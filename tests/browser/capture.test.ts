@@ -3,6 +3,7 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
 import { probePlan } from '../../core/probes/index.ts';
+import { boats } from '../support/boats.ts';
 import { mendedProject } from '../support/demo.ts';
 import { workbench } from '../support/each.ts';
 import { all, did, ended, planned, station, step } from '../support/workbench.ts';
@@ -36,25 +37,6 @@ async function arm(condition: string): Promise<void> {
     .waitFor();
 }
 
-/** Sends boats up and down until something holds, or for so many of them. */
-async function boats(count: number, until: () => Promise<boolean>): Promise<boolean> {
-  for (let i = 0; i < count; i++) {
-    await bench.page
-      .getByRole('button', { name: i % 2 === 0 ? 'Button B0, upper boat' : 'Button B1, lower boat' })
-      .click({ delay: 40 });
-    // A boat takes its time on the board's own clock.
-    const came = await expect
-      .poll(until, { timeout: 250 })
-      .toBe(true)
-      .then(
-        () => true,
-        () => false,
-      );
-    if (came) return true;
-  }
-  return false;
-}
-
 describe('a gate that opens too early', () => {
   test('is caught, looked at, kept and compared', { timeout: 600_000 }, async () => {
     await step('a plan is imported, its cost is told, and the build takes it in', async () => {
@@ -72,7 +54,11 @@ describe('a gate that opens too early', () => {
       const { page } = bench;
       await page.getByRole('switch', { name: 'Switch S0, fast water' }).click();
       await arm('gate_lower rises then chamber_level > 20 within 400');
-      const taken = await boats(200, async () => (await page.getByTestId('value-lockhouse.chamber_level').count()) > 0);
+      const taken = await boats(
+        page,
+        200,
+        async () => (await page.getByTestId('value-lockhouse.chamber_level').count()) > 0,
+      );
       expect(taken, 'it triggered').toBe(true);
       // The board remembers the last gate alone, which may be that of a later boat, and its picture comes after the
       // record.
@@ -225,7 +211,9 @@ describe('a gate that opens too early', () => {
           )?.[1]
           ?.replace(',', '') ?? 0,
       );
-    expect(await boats(80, async () => (await opened()) >= 3), 'the lower gate opened again and again').toBe(true);
+    expect(await boats(page, 80, async () => (await opened()) >= 3), 'the lower gate opened again and again').toBe(
+      true,
+    );
     await page
       .getByTestId('waiting')
       .getByText(/levels: waiting/)

@@ -1,6 +1,7 @@
 // The second way of docs/walkthrough.md: the ports of two instances recorded, everything in them seen, the torn level
 // found by asking why, taken to simulation, and mended.
 import { describe, expect, test } from 'vitest';
+import { boats } from '../support/boats.ts';
 import { mendedProject } from '../support/demo.ts';
 import { workbench } from '../support/each.ts';
 import { all, ended, openView, station, step } from '../support/workbench.ts';
@@ -12,24 +13,6 @@ const done = (pattern: RegExp) =>
 const panel = (name: string) =>
   bench.page.getByRole('tablist', { name: 'About the record' }).getByRole('tab', { name }).click();
 const value = (name: string) => bench.page.getByTestId(`value-lockhouse.${name}`);
-
-/** Sends boats up and down until something holds. */
-async function boats(until: () => Promise<boolean>): Promise<boolean> {
-  for (let i = 0; i < 200; i++) {
-    await bench.page
-      .getByRole('button', { name: i % 2 === 0 ? 'Button B0, upper boat' : 'Button B1, lower boat' })
-      .click({ delay: 40 });
-    const came = await expect
-      .poll(until, { timeout: 250 })
-      .toBe(true)
-      .then(
-        () => true,
-        () => false,
-      );
-    if (came) return true;
-  }
-  return false;
-}
 
 async function buildAndLoad(): Promise<void> {
   const { page } = bench;
@@ -84,7 +67,9 @@ describe('a gate that opens too early, seen from its ports alone', () => {
         .getByTestId('waiting')
         .getByText(/waiting/)
         .waitFor();
-      expect(await boats(async () => (await value('u_levels.chamber').count()) > 0), 'it triggered').toBe(true);
+      expect(await boats(page, 200, async () => (await value('u_levels.chamber').count()) > 0), 'it triggered').toBe(
+        true,
+      );
       await page.getByRole('button', { name: 'See what follows from it' }).click();
       await value('u_sequencer.gate_lower').waitFor();
     });
