@@ -380,7 +380,7 @@ describe('capture', () => {
     await load(probed.bitstream);
     const wanted = request({ when: 'state == 7' });
     await armRecorder(chainOn(cable), wanted);
-    const read = await haltRecorder(chainOn(cable), wanted, 12e6, unwatched);
+    const read = await haltRecorder(chainOn(cable), wanted, { sampleRate: 12e6, standing: null }, unwatched);
     expect(read.ok ? 'read' : read.error.code).toBe('nothing-recorded');
   });
 
@@ -389,7 +389,7 @@ describe('capture', () => {
     for (const tckHz of [10e6, 1e6, 100e3]) {
       await cable.setFrequency(tckHz);
       const armed = await armRecorder(chainOn(cable), request({ tckHz, clocks: {} }));
-      expect(armed.ok && Math.abs(armed.value / 12e6 - 1)).toBeLessThan(1e-3);
+      expect(armed.ok && Math.abs(armed.value.sampleRate / 12e6 - 1)).toBeLessThan(1e-3);
     }
   });
 

@@ -152,7 +152,7 @@ describe('the chain of one session', () => {
     // A counter does not stand on one value for two samples.
     const waiting = { ...request(10e6), when: 'count == 5 for 2 samples' };
     const armed = await armRecorder(chain, waiting);
-    expect(armed).toEqual({ ok: true, value: COUNTER_HZ });
+    expect(armed).toEqual({ ok: true, value: { sampleRate: COUNTER_HZ, standing: null } });
     const batches = counted.batches;
     const looked = await lookAtRecorder(chain, waiting, COUNTER_HZ);
     expect(counted.batches).toBe(batches + 1);

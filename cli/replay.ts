@@ -12,7 +12,6 @@ import {
 } from '../core/build/index.ts';
 import { allCells } from '../core/families/index.ts';
 import {
-  replayPlan,
   replayRegion,
   type ReplaySources,
   replaySources,
@@ -22,23 +21,33 @@ import {
 import { signalPart, writePlanFile } from '../core/probes/index.ts';
 import {
   meaningsOf,
+  meaningText,
   prepareReplay,
   type Proposal,
   proposalsFor,
   proposalWithin,
-  type Reading,
+  readsAtTrigger,
+  reasonText,
   type Region,
   type Replay,
   replay,
+  replayPlan,
   type TestbenchFill,
+  unknownText,
 } from '../core/replay/index.ts';
 import { ProblemError, taken } from '../core/result.ts';
-import { type ReadCapture, readCaptureJson, type Recording, VcdReader, writeRecordVcd } from '../core/wave/index.ts';
+import {
+  type ReadAt,
+  type ReadCapture,
+  readCaptureJson,
+  type Recording,
+  VcdReader,
+  writeRecordVcd,
+} from '../core/wave/index.ts';
 import { openProject, readBytes, readText, withNamed } from './files.ts';
 import { CallError, report } from './output.ts';
 import { parameterText, several } from './parameters.ts';
 import { problem } from './problems.ts';
-import { meaningText, reasonText, unknownText } from './replay-words.ts';
 import { sourcesOf } from './sim-sources.ts';
 import { terminalWatch } from './watch.ts';
 
@@ -55,6 +64,8 @@ interface PlanOptions extends DesignOptions {
   readonly never: readonly string[];
   readonly clock?: string;
   readonly depth: string;
+  /** True where --no-at-trigger is not given. */
+  readonly atTrigger: boolean;
   readonly out?: string;
   readonly json?: boolean;
 }
@@ -87,6 +98,7 @@ export function replayCommand(program: Command, failed: () => void): void {
       .option('--never <signal>', 'do not record this one; may be given several times', several, [])
       .option('--clock <signal>', 'the sampling clock, where there are several')
       .option('--depth <samples>', 'of the recorder', '1024')
+      .option('--no-at-trigger', 'do not read registers once, at the trigger: leave unknown what has not been set')
       .option('--out <file>', 'write the probe plan')
       .option('--json', 'one JSON document on standard output'),
   ).action((paths: string[], options: PlanOptions) => plan(paths, options));
@@ -167,11 +179,14 @@ function plan(paths: readonly string[], options: PlanOptions): void {
   const region = taken(replayRegion(sources, { see: options.see, clock: options.clock }));
   const limits = { insist: fullNames(region, options.insist), never: fullNames(region, options.never) };
   const proposal = taken(proposalWithin(taken(proposalsFor(region, limits)), bits));
+  const reads = options.atTrigger && readsAtTrigger(proposal);
   if (options.out !== undefined) {
     const name = basename(options.out).replace(/(\.plan)?\.json$/, '');
-    writeFileSync(options.out, writePlanFile(name, replayPlan(region, proposal, depth)));
+    writeFileSync(options.out, writePlanFile(name, replayPlan(region.clock.name, proposal, { depth, reads })));
   }
-  report(options.json ?? false, planDocument(region, proposal), () => planText(region, proposal, options.out));
+  report(options.json ?? false, planDocument(region, proposal, reads), () =>
+    planText(region, proposal, { reads, out: options.out }),
+  );
 }
 
 /** Names within the top module are completed; what the design does not have is refused. */
@@ -189,7 +204,7 @@ function fullNames({ design: { signals } }: Region, names: readonly string[]): s
   });
 }
 
-const planDocument = (region: Region, { stored, factor, unknown, ...proposal }: Proposal) => ({
+const planDocument = (region: Region, { stored, factor, ...proposal }: Proposal, reads: boolean) => ({
   stored: proposal.storedBits,
   seen: proposal.seenBits + proposal.alongBits,
   region: proposal.seenBits,
@@ -200,19 +215,31 @@ const planDocument = (region: Region, { stored, factor, unknown, ...proposal }: 
   reach: proposal.reach,
   clock: region.clock.name,
   signals: stored,
-  unknown,
+  atTrigger: reads ? proposal.readable : [],
+  unknown: reads ? proposal.unknownIfRead : proposal.unknown,
 });
+
+const asItIs = (name: string): string => name;
 
 const rounded = (factor: number): number => Math.round(factor * 100) / 100;
 
-function planText(region: Region, proposal: Proposal, out: string | undefined): string {
-  const { stored, storedBits, seenBits, alongBits, factor, unknown } = proposal;
+interface PlanWritten {
+  readonly reads: boolean;
+  readonly out: string | undefined;
+}
+
+function planText(region: Region, proposal: Proposal, { reads, out }: PlanWritten): string {
+  const { stored, storedBits, seenBits, alongBits, factor, readable, readableBits } = proposal;
+  const unknown = reads ? proposal.unknownIfRead : proposal.unknown;
   return [
     `${counted(storedBits, 'bit')} stored at ${region.clock.name}, ${seenBits} seen, ${alongBits} more follow: ` +
       `${rounded(factor)} for one${out === undefined ? '' : `; written to ${out}`}`,
+    ...(reads
+      ? [`${counted(readableBits, 'bit')} read once, at the trigger: ${readable.map(({ name }) => name).join(', ')}`]
+      : []),
     ...stored.map(({ name, width }) => `  ${name}  ${width}`),
     ...(unknown.length > 0 ? ['not known from the first sample on:'] : []),
-    ...unknown.map((one) => `  ${one.signal}: ${unknownText(one)}`),
+    ...unknown.map((one) => `  ${one.signal}: ${unknownText(one, asItIs)}`),
   ].join('\n');
 }
 
@@ -234,17 +261,21 @@ async function computed(file: string, options: ComputeOptions): Promise<Found> {
   }
   const levers = capture?.levers.map(({ signal }) => signal) ?? [];
   const region = taken(replayRegion(sources, { see: options.see, clock: options.clock }, levers));
-  const prepared = taken(prepareReplay(region, record, stamps ? { stamps } : 'samples', capture?.synchronised));
+  const readings = [
+    ...(capture?.readings ?? []),
+    ...(options.state === undefined ? [] : [readState(region, options.state)]),
+  ];
+  const about = { synchronised: capture?.synchronised, readings };
+  const prepared = taken(prepareReplay(region, record, stamps ? { stamps } : 'samples', about));
   const watch = terminalWatch();
-  const readings = options.state === undefined ? [] : readState(region, options.state);
-  const done = await replay(prepared, watch, { mostKept: MOST_KEPT, readings }).finally(() => watch.end());
-  const isUsed = ({ moment }: Reading) =>
-    done.detail.beginnings.some((one) => one.moment <= moment && moment < one.moment + one.exact.count);
-  if (!readings.every(isUsed))
-    console.error('what was read was not used: its sample lies behind what is computed exactly; take one nearer');
+  const done = await replay(prepared, watch, { mostKept: MOST_KEPT }).finally(() => watch.end());
+  for (const { signal, moment } of done.detail.unusedReadings)
+    console.error(
+      `${signal}, read at sample ${moment}, told nothing: registers alone count so far behind the beginning`,
+    );
   if (done.cut !== null)
     console.error(`computed are the first ${done.cut} of ${counted(done.samples, 'sample')}: more is not kept`);
-  for (const reason of done.missing) console.error(`not in the record: ${reasonText(reason)}`);
+  for (const reason of done.missing) console.error(reasonText(reason, asItIs));
   for (const { name, width, wanted } of done.unmatched.misfits)
     console.error(`${name} has ${counted(width, 'bit')} in the record and ${wanted} in the design; it is left out`);
   return { sources, replay: done };
@@ -256,7 +287,7 @@ const stateFile = z.object({
 });
 
 /** Values by names: `{"sample": 0, "values": {"u_count.value": "5"}}`. */
-function readState(region: Region, path: string): Reading[] {
+function readState(region: Region, path: string): ReadAt {
   let data: unknown;
   try {
     data = JSON.parse(readText(path));
@@ -272,10 +303,11 @@ function readState(region: Region, path: string): Reading[] {
     );
   }
   const { sample, values } = read.data;
-  return Object.entries(values).map(([name, value]) => {
+  const named = Object.entries(values).map(([name, value]) => {
     const [signal = name] = fullNames(region, [name]);
-    return { moment: sample, signal, value: BigInt(value) };
+    return [signal, String(BigInt(value))];
   });
+  return { sample, how: 'trigger', values: Object.fromEntries(named) };
 }
 
 interface ReadRecord {
@@ -323,7 +355,7 @@ function tell(done: Replay, options: ComputeOptions): void {
     unknown: unknown.map(({ signal, samples: count, why }) => ({
       signal,
       samples: count,
-      ...(why ? { why: reasonText(why) } : {}),
+      ...(why ? { why: reasonText(why, asItIs) } : {}),
     })),
     disagreements: disagreements.map(({ tick: _, ...one }, i) => ({ ...one, means: meanings[i] ?? 'logic' })),
     unmatched: unmatched.names,

@@ -184,7 +184,15 @@ describe('operations', () => {
 
   test('what was armed when the server ended is gone back to; a trigger by hand, segments, and until one differs', async () => {
     await server.facts.set('armed', [
-      { recorder: 'passage', when: 'want_upper == 1', keep: '', before: 8, segments: 1, sampleRate: 12e6 },
+      {
+        recorder: 'passage',
+        when: 'want_upper == 1',
+        keep: '',
+        before: 8,
+        segments: 1,
+        sampleRate: 12e6,
+        standing: null,
+      },
     ]);
     const idle = await server.desks.capture.resumeCapture('passage');
     expect(idle.ok && (await ended(idle.value)).problem?.code).toBe('armed-lost');

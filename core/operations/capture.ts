@@ -1,22 +1,28 @@
 import { own } from '../lists.ts';
 import type { ChainSession } from '../board/index.ts';
+import { getBit } from '../bits/index.ts';
 import type { ScanCounts } from '../jtag/index.ts';
 import {
   type Filled,
+  type HubClient,
+  isAtRest,
+  onceDelay,
   type Placement,
   planOf,
   type ProbeMap,
   RecorderClient,
   type RecorderMap,
   type RecorderState,
+  StepperClient,
   wordBits,
 } from '../probes/index.ts';
 import { unwatched, type Watch } from '../progress.ts';
 import { fail, ok, type Problem, type Result, problem as plainProblem } from '../result.ts';
 import { problem } from './problems.ts';
 import { type CompiledCondition, compileCondition } from '../trigger/index.ts';
-import type { Capture } from '../wave/index.ts';
+import { type Capture, type ReadAt, recordingOf } from '../wave/index.ts';
 import { openHub, readThroughHub } from './debug-link.ts';
+import { drive } from './drive.ts';
 
 export interface CaptureRequest {
   readonly part: string;
@@ -57,14 +63,20 @@ function recorderOf({ map, recorder }: CaptureRequest): RecorderMap | undefined 
 const noRecorder = ({ recorder }: CaptureRequest): Problem =>
   problem('no-recorder', { recorderText: recorder === null ? '' : ` "${recorder}"` });
 
-type Opened = { readonly client: RecorderClient; readonly map: RecorderMap; readonly counts: () => ScanCounts };
+interface Opened {
+  readonly hub: HubClient;
+  readonly client: RecorderClient;
+  readonly map: RecorderMap;
+  readonly counts: () => ScanCounts;
+}
 
 async function open(chain: ChainSession, request: CaptureRequest): Promise<Result<Opened>> {
   const map = recorderOf(request);
   if (!map) return fail(noRecorder(request));
   const hub = await openHub(chain, request.part, request.device, request.map);
   if (!hub.ok) return hub;
-  return ok({ client: new RecorderClient(hub.value, map), map, counts: () => hub.value.queue.counts });
+  const { value } = hub;
+  return ok({ hub: value, client: new RecorderClient(value, map), map, counts: () => value.queue.counts });
 }
 
 /** Whether a request could be armed, without touching any hardware. */
@@ -88,19 +100,50 @@ export function checkCapture(request: CaptureRequest): Result<CompiledCondition>
   return compileCondition(request.when, map, request.keep);
 }
 
-/** Checks the sampling clock and arms; resolves to the clock's frequency in hertz. */
-export async function armRecorder(chain: ChainSession, request: CaptureRequest): Promise<Result<number>> {
+/** What was found out when a recorder was armed. */
+export interface Armed {
+  /** Hertz of the sampling clock. */
+  readonly sampleRate: number;
+  /**
+   * Gauges as they were read behind arming, before anything else had the cable, while a stepper held the sampling
+   * clock; decimal, by name. Null where none holds it.
+   */
+  readonly standing: Readonly<Record<string, string>> | null;
+}
+
+/** Checks the sampling clock and arms. */
+export async function armRecorder(chain: ChainSession, request: CaptureRequest): Promise<Result<Armed>> {
   const condition = checkCapture(request);
   if (!condition.ok) return condition;
   const opened = await open(chain, request);
   if (!opened.ok) return opened;
-  const { client, map } = opened.value;
+  const { hub, client, map } = opened.value;
   if (!(await client.isKnown())) return fail(problem('trigger-old', { name: map.name }));
   const nominalHz = nominalOf(request.clocks, map.clock);
   const rate = await rateOf(client, map, request.tckHz, nominalHz);
   if (!rate.ok) return rate;
+  const stepper = stepperOf(request, map, hub);
+  const stood = stepper !== null && isAtRest(await stepper.state());
   await client.arm(condition.value, placementOf(request));
-  return rate;
+  const standing = stood ? await readGauges(chain, request) : null;
+  if (standing && !standing.ok) return standing;
+  const stands = stepper !== null && standing !== null && isAtRest(await stepper.state());
+  return ok({ sampleRate: rate.value, standing: stands ? standing.value : null });
+}
+
+function stepperOf({ map }: CaptureRequest, recorder: RecorderMap, hub: HubClient): StepperClient | null {
+  const found = map.cores.find((core) => core.kind === 'stepper' && core.name === recorder.stepper);
+  return found?.kind === 'stepper' ? new StepperClient(hub, found) : null;
+}
+
+async function readGauges(
+  chain: ChainSession,
+  { part, device, map }: CaptureRequest,
+): Promise<Result<Readonly<Record<string, string>> | null>> {
+  if (!map.cores.some((core) => core.kind === 'panel' && core.gauges.length > 0)) return ok(null);
+  const read = await drive(chain, { part, device, map, set: {} });
+  if (!read.ok) return read;
+  return ok(Object.fromEntries(Object.entries(read.value.reading.gauges).map(([name, value]) => [name, `${value}`])));
 }
 
 /** Clocks are known by their names without the top module's: a port, or what an instance in the design makes. */
@@ -178,7 +221,7 @@ export async function disarmRecorder(chain: ChainSession, request: CaptureReques
 export async function haltRecorder(
   chain: ChainSession,
   request: CaptureRequest,
-  sampleRate: number,
+  armed: Armed,
   watch: Watch,
 ): Promise<Result<CaptureOutcome>> {
   const opened = await open(chain, request);
@@ -186,14 +229,14 @@ export async function haltRecorder(
   const filled = await opened.value.client.halt(request.tckHz, placementOf(request));
   if (!filled) return fail(problem('clock-stopped (haltRecorder)', { clock: opened.value.map.clock }));
   if (filled.segments === 0 && filled.left === null) return fail(problem('nothing-recorded'));
-  return readRecorder(chain, request, sampleRate, watch, filled);
+  return readRecorder(chain, request, armed, watch, filled);
 }
 
 /** Reads a filled recorder, or what one holds that was halted. */
 export async function readRecorder(
   chain: ChainSession,
   request: CaptureRequest,
-  sampleRate: number,
+  { sampleRate, standing }: Armed,
   watch: Watch,
   filled: Filled | null = null,
 ): Promise<Result<CaptureOutcome>> {
@@ -204,7 +247,8 @@ export async function readRecorder(
   const { segments } = placementOf(request);
   const data = await client.read(watch, placementOf(request), filled);
   if (!data.ok) return data;
-  const capture: Capture = {
+  const atTrigger = map.atTrigger.length > 0 ? await client.atTrigger() : null;
+  const taken: Capture = {
     recorder: map.name,
     fingerprint: request.map.fingerprint,
     ...(request.map.sources === undefined ? {} : { sources: request.map.sources }),
@@ -221,11 +265,44 @@ export async function readRecorder(
     sampleRate,
     data: data.value,
   };
+  const readings = readingsIn(taken, map, { standing, atTrigger });
+  const capture = readings.length > 0 ? { ...taken, readings } : taken;
   return ok({
     capture,
     tckCycles: counts().tckCycles - start.tckCycles,
     payloadBits: counts().payloadBits - start.payloadBits,
   });
+}
+
+interface Read {
+  readonly standing: Armed['standing'];
+  readonly atTrigger: ReadonlyMap<string, bigint> | null;
+}
+
+/** What was read otherwise, at the samples that it is of; what is of none that was stored is left out. */
+function readingsIn(capture: Capture, map: RecorderMap, { standing, atTrigger }: Read): ReadAt[] {
+  const { stored } = recordingOf(capture, 'true');
+  const ticks = stored ?? Array.from({ length: capture.samples }, (_, i) => i);
+  const size = capture.segmentSize ?? capture.samples / (capture.segments ?? 1);
+  const readings: ReadAt[] = [];
+  if (atTrigger) {
+    // Of the first trigger, and of a sample that was stored behind it.
+    const tick = (ticks[capture.triggerIndex] ?? 0) + onceDelay(map);
+    const sample = ticks.indexOf(tick);
+    const values = Object.fromEntries([...atTrigger].map(([name, value]) => [name, `${value}`]));
+    if (sample >= 0 && sample < size) readings.push({ sample, how: 'trigger', values });
+  }
+  if (standing && map.stepper !== undefined) {
+    const sample = firstThatStands(capture, map);
+    if (sample !== null) readings.push({ sample, how: 'standing', values: standing });
+  }
+  return readings;
+}
+
+/** The first sample before which no edge was let through since arming. */
+function firstThatStands({ data, samples, sampleBits }: Capture, { width }: RecorderMap): number | null {
+  for (let i = 0; i < samples; i++) if (getBit(data.bytes, i * sampleBits + width - 1) === 1) return i;
+  return null;
 }
 
 /**
@@ -240,7 +317,7 @@ export async function captureNow(
   const armed = await armRecorder(chain, request);
   if (!armed.ok) return armed;
   for (;;) {
-    const status = await lookAtRecorder(chain, request, armed.value);
+    const status = await lookAtRecorder(chain, request, armed.value.sampleRate);
     if (!status.ok) return status;
     if (status.value.status === 'done') return readRecorder(chain, request, armed.value, unwatched);
     if (await pause()) continue;

@@ -10,6 +10,7 @@ export { imageBlocks, placedImage } from './image-blocks.ts';
 export { allowed, type KeepCheck } from './keep-checks.ts';
 export { type Rehearsal, type RehearsalKind, rehearseBoot } from './rehearse.ts';
 export {
+  type Armed,
   armRecorder,
   type CaptureOutcome,
   captureNow,
@@ -42,7 +43,6 @@ export {
 } from './flash.ts';
 export { Conversation, sendAll } from './conversation.ts';
 export {
-  replayPlan,
   replayRegion,
   type ReplaySources,
   replaySources,

@@ -1,9 +1,7 @@
 // Replay of a project's design: from its files to a region, a plan to record by, and a testbench of what was recorded.
 import { designSettings, filesForHardware, type Project } from '../build/index.ts';
 import { elaborate, type SourceFile } from '../hdl/index.ts';
-import type { ProbePlan } from '../probes/index.ts';
 import {
-  type Proposal,
   type Region,
   regionOf,
   type Replay,
@@ -48,12 +46,6 @@ export function replayRegion(
   }
   return regionOf(replayDesign(netlist, levers), wishes);
 }
-
-/** A recorder that stores what a proposal asks for. */
-export const replayPlan = (region: Region, { stored }: Proposal, depth: number): ProbePlan => ({
-  recorders: [{ name: 'replay', clock: region.clock.name, depth, signals: stored.map(({ name }) => name) }],
-  panels: [],
-});
 
 /** A testbench of one instance, by its path; with the module's parameters as they are there. */
 export function replayTestbench(

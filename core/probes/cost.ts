@@ -161,6 +161,8 @@ const WAYS: readonly Way[] = [
         : [],
     ),
   ({ qualifier }) => (qualifier ? [{ change: 'without a qualifier', patch: { qualifier: false } }] : []),
+  ({ atTrigger = [] }) =>
+    atTrigger.length > 0 ? [{ change: 'nothing read at the trigger', patch: { atTrigger: [] } }] : [],
 ];
 
 const LEAST_DEPTH = 64;

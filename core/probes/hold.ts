@@ -15,7 +15,7 @@ interface Let {
 }
 
 /** What gives a clock its level, through names alone. */
-function rootOf({ nodes }: Netlist, clock: NodeId): NodeId {
+export function rootOf({ nodes }: Netlist, clock: NodeId): NodeId {
   for (let id = clock; ; ) {
     const node = item(nodes, id);
     if (node.op !== 'wire' || node.args[0] === undefined) return id;

@@ -13,7 +13,9 @@ export {
   writePlanFile,
 } from './shelf.ts';
 export {
+  letThroughName,
   type LeverMap,
+  onceDelay,
   type PanelMap,
   planOf,
   type ProbedSignal,

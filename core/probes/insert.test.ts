@@ -133,6 +133,7 @@ describe('the cores', () => {
             depth,
             width,
             signals: [],
+            atTrigger: [],
             comparators: 1,
             stages: 1,
             qualifier: false,

@@ -4,10 +4,12 @@ import { LINK, NetBuilder, type Netlist, type NodeId, type Signal, withArgs } fr
 import { fail, ok, type Result } from '../result.ts';
 import { partOf } from './part.ts';
 import { problem } from './problems.ts';
-import { holdClock } from './hold.ts';
+import { holdClock, rootOf } from './hold.ts';
 import {
   type CoreMap,
+  letThroughName,
   mapOf,
+  onceBits,
   type PanelMap,
   type ProbedSignal,
   type ProbeMap,
@@ -32,7 +34,11 @@ export function insertCores(netlist: Netlist, plan: ProbePlan, fingerprint: stri
   const signals = new Map(netlist.signals.map((signal) => [signal.name, signal]));
   const problems: string[] = [];
   const find = (name: string): Signal | null => signals.get(name) ?? null;
-  const planned = layOutPlan(plan, find, (name) => void problems.push(name));
+  const isSame = (a: string, b: string): boolean => {
+    const [one, other] = [signals.get(a), signals.get(b)];
+    return one !== undefined && other !== undefined && rootOf(netlist, one.node) === rootOf(netlist, other.node);
+  };
+  const planned = layOutPlan(plan, find, { tell: (name) => void problems.push(name), isSame });
   if (problems.length > 0)
     return fail(
       problem('signal-gone', {
@@ -55,8 +61,19 @@ export type NamedWidth = Pick<Signal, 'width' | 'signed' | 'free' | 'names'>;
 
 type Found = (name: string) => NamedWidth | null;
 
+interface LayingOut {
+  /** Told the name of each signal that is not there. */
+  readonly tell?: (name: string) => void;
+  /** Whether two names are of one clock. */
+  readonly isSame?: (a: string, b: string) => boolean;
+}
+
 /** The cores of a plan, with the place of each signal; what is not found is left out, and told. */
-export const layOutPlan = (plan: ProbePlan, find: Found, tell: (name: string) => void = () => {}): CoreMap[] => {
+export const layOutPlan = (
+  plan: ProbePlan,
+  find: Found,
+  { tell = () => {}, isSame = (a, b) => a === b }: LayingOut = {},
+): CoreMap[] => {
   const whole: Found = (name) => {
     const signal = find(name);
     if (!signal) tell(name);
@@ -70,7 +87,9 @@ export const layOutPlan = (plan: ProbePlan, find: Found, tell: (name: string) =>
     return found && (isWhole ? found.of : { ...found.of, width: found.width, signed: false, names: [] });
   };
   return [
-    ...plan.recorders.map((r) => layOutRecorder(r, whole, part)),
+    ...plan.recorders.map((r) =>
+      layOutRecorder(r, whole, part, plan.steppers?.find(({ clock }) => isSame(clock, r.clock))?.name),
+    ),
     ...plan.panels.map((p) => layOutPanel(p, whole, part)),
     ...(plan.steppers ?? []).map((s) => layOutStepper(s, whole, part)),
   ];
@@ -90,12 +109,20 @@ function layOut(names: readonly string[], find: Found): { list: ProbedSignal[]; 
   return { list, bits };
 }
 
-function layOutRecorder(plan: RecorderPlan, find: Found, part: Found): RecorderMap {
+/** A stepper's two bits are the upper ones of the word. */
+const STEPPER_BITS = 2;
+
+function layOutRecorder(plan: RecorderPlan, find: Found, part: Found, stepper: string | undefined): RecorderMap {
   const found = layOut(plan.signals, part);
-  const { bits } = found;
+  const width = Math.max(LEAST_SAMPLE_BITS, found.bits + (stepper === undefined ? 0 : STEPPER_BITS));
   const list = found.list.map(
     (signal): ProbedSignal => (plan.synchronised?.includes(signal.name) ? { ...signal, synchronised: true } : signal),
   );
+  if (stepper !== undefined)
+    list.push({
+      ...{ name: letThroughName(plan.clock), width: 1, lo: width - STEPPER_BITS, signed: false },
+      letThrough: true,
+    });
   find(plan.clock);
   return {
     kind: 'recorder',
@@ -103,12 +130,14 @@ function layOutRecorder(plan: RecorderPlan, find: Found, part: Found): RecorderM
     name: plan.name,
     clock: plan.clock,
     depth: plan.depth,
-    width: Math.max(LEAST_SAMPLE_BITS, bits),
+    width,
     signals: list,
     comparators: plan.comparators ?? DEFAULT_COMPARATORS,
     stages: plan.stages ?? DEFAULT_STAGES,
     qualifier: plan.qualifier ?? false,
     segments: plan.segments ?? 1,
+    atTrigger: layOut(plan.atTrigger ?? [], part).list,
+    ...(stepper === undefined ? {} : { stepper }),
   };
 }
 
@@ -173,8 +202,10 @@ function join(netlist: Netlist, map: ProbeMap, signals: ReadonlyMap<string, Sign
   build.input(LINK.update, 1);
   for (const core of map.cores) {
     inputs.set(`c${core.core}_clk`, core.clock === '' ? entry(inputs, 'tck') : nodeOf(core.clock));
-    if (core.kind !== 'panel') inputs.set(`c${core.core}_probe`, word(core.signals, core.width));
+    if (core.kind !== 'panel') inputs.set(`c${core.core}_probe`, word(ofDesign(core.signals), core.width));
     else inputs.set(`c${core.core}_gauge`, word(core.gauges, Math.max(1, core.gaugeBits)));
+    if (core.kind === 'recorder' && core.atTrigger.length > 0)
+      inputs.set(`c${core.core}_state`, word(core.atTrigger, onceBits(core)));
   }
   const own = { registers: netlist.registers.length, memories: netlist.memories.length };
   const outputs = graft(netlist, debug.netlist, inputs);
@@ -187,6 +218,10 @@ function join(netlist: Netlist, map: ProbeMap, signals: ReadonlyMap<string, Sign
         goLate: entry(outputs, `c${core.core}_go_late`),
       });
 }
+
+/** Those of a word that are the design's, not the debug logic's own. */
+const ofDesign = (signals: readonly ProbedSignal[]): ProbedSignal[] =>
+  signals.filter(({ letThrough }) => letThrough !== true);
 
 /** A lever takes the place of a signal's driver: always when there was none, while its enable is 1 when there was. */
 function connectLevers(

@@ -15,6 +15,8 @@ const probedSignal = z.object({
   signed: z.boolean(),
   names: z.record(z.string(), z.string().regex(/^\d+$/)).optional(),
   synchronised: z.literal(true).optional(),
+  /** Not a signal of the design: 1 where a stepper lets the edge behind the sample through. */
+  letThrough: z.literal(true).optional(),
 });
 
 const recorderMap = z.object({
@@ -33,6 +35,13 @@ const recorderMap = z.object({
   qualifier: z.boolean().default(false),
   /** The most parts its buffer can be divided into, a power of two. */
   segments: z.number().int().min(1).default(1),
+  /** What is read once, `onceDelay` clocks behind the first trigger: a word of its own. */
+  atTrigger: z.array(probedSignal).default([]),
+  /**
+   * Name of the stepper that holds its clock. The upper two bits of each sample are then what it does: whether it lets
+   * the edge behind the sample through, and, highest, whether it has let none through since arming.
+   */
+  stepper: z.string().optional(),
 });
 
 /**
@@ -90,6 +99,20 @@ export type CoreMap = RecorderMap | PanelMap | StepperMap;
 /** Where every probed signal is in the hardware of one build. docs/formats.md, section 3 */
 export type ProbeMap = z.infer<typeof probeMap>;
 
+/** Bits that are read once, at the trigger. */
+export const onceBits = ({ atTrigger }: Pick<RecorderMap, 'atTrigger'>): number =>
+  atTrigger.reduce((sum, { width }) => sum + width, 0);
+
+/** Wider words are compared in parts of 64 bits, a clock each. */
+const PART_BITS = 64;
+
+/** Clocks from the sample that triggers to the one of which `atTrigger` is read. */
+export const onceDelay = ({ width, stages }: Pick<RecorderMap, 'width' | 'stages'>): number =>
+  Math.ceil(width / PART_BITS) + 2 + (stages > 2 ? 1 : 0);
+
+/** What a trace is called that says whether a stepper lets the edges of a clock through. */
+export const letThroughName = (clock: string): string => `let_through.${clock}`;
+
 /** Bits of a time stamp: clocks since arming. */
 export const STAMP_BITS = 32;
 
@@ -107,6 +130,7 @@ export const planOf = ({
   qualifier,
   segments,
   signals,
+  atTrigger,
 }: RecorderMap): RecorderPlan => {
   const synchronised = signals.flatMap((signal) => (signal.synchronised ? [signal.name] : []));
   return {
@@ -115,10 +139,11 @@ export const planOf = ({
     depth,
     comparators,
     stages,
-    signals: signals.map((signal) => signal.name),
+    signals: signals.flatMap((signal) => (signal.letThrough ? [] : [signal.name])),
     ...(qualifier ? { qualifier } : {}),
     ...(segments > 1 ? { segments } : {}),
     ...(synchronised.length > 0 ? { synchronised } : {}),
+    ...(atTrigger.length > 0 ? { atTrigger: atTrigger.map(({ name }) => name) } : {}),
   };
 };
 

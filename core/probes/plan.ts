@@ -29,6 +29,8 @@ const recorderPlan = z.object({
     .max(MOST_SEGMENTS)
     .refine(isPowerOfTwo, 'the number of segments must be a power of two')
     .optional(),
+  /** What is read once, at its first trigger, instead of in every sample; of its own clock. */
+  atTrigger: z.array(z.string().min(1)).optional(),
 });
 
 /** What the user wants to drive and read by hand. A lever on a driven signal overrides it until it is released. */

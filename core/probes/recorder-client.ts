@@ -9,6 +9,8 @@ import { type RecorderMap, wordBits } from './map.ts';
 import type { TriggerProgram } from './program.ts';
 import {
   comparatorRows,
+  onceBy,
+  onceWords,
   type Placement,
   type RecorderStatus,
   rowWords,
@@ -211,6 +213,12 @@ export class RecorderClient {
     if (this.#map.segments === 1) return ok(left === null ? data : sliceBits(data, left * bits, (size - left) * bits));
     const sizes = [...Array<number>(complete).fill(size), ...(left === null ? [] : [size - left])];
     return turned(data, bits, size, before, sizes);
+  }
+
+  /** What was read at the first trigger, by the names of the signals; of a recorder that has triggered. */
+  async atTrigger(): Promise<ReadonlyMap<string, bigint>> {
+    const { first, count } = onceWords(this.#map);
+    return onceBy(this.#map, await this.#hub.read(this.#map.core, REGISTER.told + first, count));
   }
 
   /** Where a buffer at rest would be written next. */

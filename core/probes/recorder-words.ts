@@ -1,5 +1,5 @@
 // What a recorder is told, as the words of its registers. docs/silicon.md, section 6
-import type { RecorderMap } from './map.ts';
+import { onceBits, type RecorderMap } from './map.ts';
 import type { ComparatorSetting, StageSetting, TriggerProgram } from './program.ts';
 import { afterSteps, neverHeld, SEEN, stepsTo, TICKS, TIMES, WITHIN } from './shift-count.ts';
 
@@ -168,6 +168,20 @@ function partsTold({ comparators, depth, stages, segments }: RecorderMap): numbe
   const place = Math.log2(depth);
   const stage = stages > 1 ? (stages > 2 ? 2 : 1) : 0;
   return [6, TICKS.bits, SEEN.bits * comparators, comparators, place, place, stage, segments > 1 ? 5 : 0];
+}
+
+/** Words of the row in which stands what was read once, at the trigger: the first one, and how many. */
+export function onceWords(map: RecorderMap): { readonly first: number; readonly count: number } {
+  const told = partsTold(map).reduce((sum, bits) => sum + bits, 0);
+  const first = told >>> 5;
+  return { first, count: Math.ceil((told + onceBits(map)) / 32) - first };
+}
+
+/** Values of those words, by the names of the signals. */
+export function onceBy(map: RecorderMap, words: readonly bigint[]): ReadonlyMap<string, bigint> {
+  const told = partsTold(map).reduce((sum, bits) => sum + bits, 0);
+  const row = words.reduceRight((sum, word) => (sum << 32n) | word, 0n) >> BigInt(told & 31);
+  return new Map(map.atTrigger.map(({ name, lo, width }) => [name, BigInt.asUintN(width, row >> BigInt(lo))]));
 }
 
 /** Takes a recorder's words apart, those that are there; what is missing reads as 0. */

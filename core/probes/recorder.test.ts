@@ -1,9 +1,19 @@
 // The recorder core against a model of what it should have stored, with sampling clocks from slow to fast against TCK.
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import type { ProbeMap, RecorderMap } from './map.ts';
+import { onceDelay, type ProbeMap, type RecorderMap } from './map.ts';
 import { oneRecorder } from '../../tests/support/recorder-map.ts';
-import { comparatorRows, rowWords, settingsRow, tableWords, type Told, toldBy, toldWords } from './recorder-words.ts';
+import {
+  comparatorRows,
+  onceBy,
+  onceWords,
+  rowWords,
+  settingsRow,
+  tableWords,
+  type Told,
+  toldBy,
+  toldWords,
+} from './recorder-words.ts';
 import { BareHub, READ, STREAM, WRITE } from '../../tests/support/bare-hub.ts';
 import { recorded } from '../../tests/support/trigger-model.ts';
 import { type ComparatorSetting, KEEP_ALL, type StageSetting, type TriggerProgram } from './program.ts';
@@ -51,6 +61,14 @@ class Bare extends BareHub {
     );
   }
 
+  /** What it read at its first trigger, of the one signal that it reads then. */
+  readOnce(map: RecorderMap): bigint | undefined {
+    const { first, count } = onceWords(map);
+    const row = this.scan(READ, 1 + first, [], 32 * count);
+    const words = Array.from({ length: count }, (_, i) => BigInt.asUintN(32, row >> BigInt(32 * i)));
+    return onceBy(map, words).get('n');
+  }
+
   /** Asks for a look, and gives its answer. */
   look(map: RecorderMap): Told {
     this.scan(WRITE, 3, [4n]);
@@ -91,8 +109,20 @@ describe('the recorder', () => {
           stages: fc.array(stage, { minLength: 1, maxLength: 4 }),
           keep: fc.option(fc.integer({ min: 1, max: 0xffffffff })),
           divide: fc.constantFrom([0, 0], [2, 0], [2, 1], [3, 3]),
+          isReadOnce: fc.boolean(),
         }),
-        ({ width, logDepth, place, ratio, seed, comparators, stages: wanted, keep, divide: [built = 0, used = 0] }) => {
+        ({
+          isReadOnce,
+          width,
+          logDepth,
+          place,
+          ratio,
+          seed,
+          comparators,
+          stages: wanted,
+          keep,
+          divide: [built = 0, used = 0],
+        }) => {
           const depth = 1 << logDepth;
           const segments = 1 << used;
           const size = depth / segments;
@@ -113,15 +143,18 @@ describe('the recorder', () => {
             stages: stages.length,
             qualifier: keep !== null,
             segments: 1 << built,
+            atTrigger: isReadOnce ? [{ name: 'n', width: 20, lo: 0, signed: false }] : [],
           });
           // Noise all over: a run of sixteen samples of six bits and more is not met twice by chance.
           let state = seed;
-          const bare = new Bare(map, ratio, () => {
+          const bare: Bare = new Bare(map, ratio, () => {
             let word = 0n;
             for (let i = 0; i < width; i += 15) {
               state = (Math.imul(state, 1103515245) + 12345) & 0x7fffffff;
               word = (word << 15n) | BigInt(state >>> 16);
             }
+            // What is read once tells which sample it was read beside.
+            if (isReadOnce) bare.sim.setInput('c1_state', BigInt(bare.samples.length));
             return BigInt.asUintN(width, word);
           });
           bare.arm(recorderOf(map), program, before, segments);
@@ -141,6 +174,7 @@ describe('the recorder', () => {
             ).toBe(true);
             return;
           }
+          const once = isReadOnce ? bare.readOnce(recorderOf(map)) : null;
           bare.scan(WRITE, 4, [built === 0 ? BigInt(bare.told(recorderOf(map)).writeAt) : 0n]);
           const bits = width + (keep === null ? 0 : 32) + (built === 0 ? 0 : 1);
           const read = bare.scan(STREAM, 0, [], bits * depth);
@@ -160,6 +194,7 @@ describe('the recorder', () => {
             const start = (model[0]?.stored[0] ?? 0) - stamp(found[0]?.[0] as bigint);
             return (
               model.length === segments &&
+              (once === null || Number(once) === (model[0]?.trigger ?? 0) + onceDelay(recorderOf(map))) &&
               model.every(
                 ({ stored, trigger }, i) =>
                   stored[before] === trigger &&

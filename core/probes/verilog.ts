@@ -1,14 +1,14 @@
 import type { SourceFile } from '../hdl/index.ts';
 import { comparatorVerilog, hubVerilog, panelVerilog, recorderVerilog, stepperVerilog } from './cores/index.ts';
-import { type CoreMap, type PanelMap, type ProbeMap, type RecorderMap, wordBits } from './map.ts';
+import { type CoreMap, onceBits, type PanelMap, type ProbeMap, type RecorderMap, wordBits } from './map.ts';
 
 /** File that the debug cores are written in, none of the project's. */
 export const DEBUG_FILE = 'nimble_debug.v';
 
 /**
  * The debug logic of a build as plain Verilog: the cores, and a module `nimble_debug` that joins them to the hub. Its
- * ports are one JTAG user register and, for core n, `c<n>_clk`, `c<n>_probe` or `c<n>_gauge`, `c<n>_lever`,
- * `c<n>_enable`, `c<n>_go`, `c<n>_go_late`.
+ * ports are one JTAG user register and, for core n, `c<n>_clk`, `c<n>_probe`, `c<n>_state` or `c<n>_gauge`,
+ * `c<n>_lever`, `c<n>_enable`, `c<n>_go`, `c<n>_go_late`.
  */
 export function debugVerilog({ fingerprint, cores }: ProbeMap): SourceFile {
   const ports = ['input tck', 'input tdi', 'input capture', 'input shift', 'output tdo', ...cores.flatMap(portsOf)];
@@ -29,7 +29,7 @@ export function debugVerilog({ fingerprint, cores }: ProbeMap): SourceFile {
       '.bus_hold(bus_hold), .stream_load(stream_load), .stream_next(stream_next),',
     `    .bus_rbit(${cores.map(({ core }) => `rbit_${core}`).join(' | ') || "1'b0"}), ` +
       `.stream_bit(${cores.map(({ core }) => `stream_${core}`).join(' | ') || "1'b0"}));`,
-    ...cores.map(instanceOf),
+    ...cores.map((core) => instanceOf(core, cores)),
     'endmodule',
   ].join('\n');
   return { name: DEBUG_FILE, text };
@@ -44,7 +44,12 @@ function portsOf(core: CoreMap): string[] {
   const n = core.core;
   if (core.kind === 'stepper')
     return [`input c${n}_clk`, `input [${core.width - 1}:0] c${n}_probe`, `output c${n}_go`, `output c${n}_go_late`];
-  if (core.kind === 'recorder') return [`input c${n}_clk`, `input [${core.width - 1}:0] c${n}_probe`];
+  if (core.kind === 'recorder')
+    return [
+      `input c${n}_clk`,
+      `input [${core.width - 1}:0] c${n}_probe`,
+      ...(core.atTrigger.length > 0 ? [`input [${onceBits(core) - 1}:0] c${n}_state`] : []),
+    ];
   return [
     `input c${n}_clk`,
     `input [${Math.max(1, core.gaugeBits) - 1}:0] c${n}_gauge`,
@@ -86,20 +91,24 @@ function lateBits({ width, signals }: RecorderMap): string {
   return bits.join('');
 }
 
-function instanceOf(core: CoreMap): string {
+function instanceOf(core: CoreMap, cores: readonly CoreMap[]): string {
   const n = core.core;
   if (core.kind === 'stepper')
     return (
       `  nimble_stepper #(.CORE(${n}), .W(${core.width}), .C(${core.comparators}), .HELD(${core.held ? 1 : 0})) core_${n} ` +
       `(.clk(c${n}_clk), .probe(c${n}_probe), .go(c${n}_go), .go_late(c${n}_go_late), ${bus(n)});`
     );
-  if (core.kind === 'recorder')
+  if (core.kind === 'recorder') {
+    const once = onceBits(core);
+    const stepper = cores.find((one) => one.kind === 'stepper' && one.name === core.stepper);
     return (
       `  nimble_recorder #(.CORE(${n}), .W(${core.width}), .LATE(${core.width}'b${lateBits(core)}), ` +
       `.LOG_DEPTH(${Math.log2(core.depth)}), .C(${core.comparators}), .S(${core.stages}), ` +
-      `.Q(${core.qualifier ? 1 : 0}), .G(${Math.log2(core.segments)}), .BIT(${bitsFor(wordBits(core))})) core_${n} (.clk(c${n}_clk), ` +
-      `.probe(c${n}_probe), ${bus(n)});`
+      `.Q(${core.qualifier ? 1 : 0}), .G(${Math.log2(core.segments)}), .BIT(${bitsFor(wordBits(core))}), ` +
+      `.E(${stepper ? 1 : 0}), .X(${once})) core_${n} (.clk(c${n}_clk), .probe(c${n}_probe), ` +
+      `.lets(${stepper ? `c${stepper.core}_go` : "1'b1"}), .state(${once > 0 ? `c${n}_state` : "1'b0"}), ${bus(n)});`
     );
+  }
   return (
     `  nimble_panel #(.CORE(${n}), .LEVERS(${Math.max(1, core.leverBits)}), ` +
     `.ENABLES(${Math.max(1, core.enableBits)}), .GAUGES(${Math.max(1, core.gaugeBits)}), ` +

@@ -28,6 +28,8 @@ export interface Beginning {
   /** Moments it covers, and what that took of the budget. */
   readonly count: number;
   readonly work: number;
+  /** It ended because functions grew too large, or the budget was used up. */
+  readonly isCutShort: boolean;
   /** What an output is at a moment; null where it is the same as at the moment before. */
   readonly changeAt: (output: string, moment: number) => PartlyKnown | null;
   /** Registers of the netlist, by their places, at the first and at the last of its moments. */
@@ -49,8 +51,8 @@ export interface Beginning {
   readonly startWord: (fill: Fill | 'x') => (memory: number, word: number) => PartlyKnown | null;
 }
 
-/** What it may take. */
-interface Budget {
+/** What it may take, and what is known. */
+export interface Budget {
   readonly moments: number;
   /** Nodes of functions. */
   readonly nodes: number;
@@ -58,6 +60,8 @@ interface Budget {
   readonly work: number;
   /** Something unknown may still come in when everything is known. */
   readonly goesOn: boolean;
+  /** What is known of the registers at the first moment, by their places; absent for nothing. */
+  readonly starts?: readonly PartlyKnown[];
 }
 
 /** Looking at a word that has not changed takes so much of what computing one takes. */
@@ -100,6 +104,7 @@ class Symbolic {
   readonly #words: { moment: number; memory: number; word: number; is: Word }[] = [];
   readonly #startWords = new Map<string, Word>();
   #moment = 0;
+  #isCutShort = false;
   #work = 0;
   /** What is left possible. */
   #possible: Fn = 1;
@@ -111,7 +116,7 @@ class Symbolic {
   readonly #sure = new Map<Fn, 0 | 1 | null>();
   readonly #outputPlaces: ReadonlyMap<string, number>;
 
-  constructor(netlist: Netlist, outputs: ReadonlySet<string>, { nodes }: Budget) {
+  constructor(netlist: Netlist, outputs: ReadonlySet<string>, { nodes, starts = [] }: Budget) {
     this.#netlist = netlist;
     this.#f = new Decisions(nodes);
     this.#ports = netlist.outputs.filter(({ name }) => outputs.has(name));
@@ -126,9 +131,16 @@ class Symbolic {
     const { registers } = netlist;
     const widest = registers.reduce((most, { node }) => Math.max(most, item(netlist.nodes, node).width), 0);
     this.#variables = widest * registers.length;
-    this.#starts = registers.map(({ node }, r) =>
-      Array.from({ length: item(netlist.nodes, node).width }, (_, bit) => this.#f.variable(bit * registers.length + r)),
-    );
+    this.#starts = registers.map(({ node }, r): Word => {
+      const { width } = item(netlist.nodes, node);
+      const known = starts[r] ?? { value: 0n, unknown: (1n << BigInt(width)) - 1n };
+      if (known.unknown === 0n) return known.value;
+      return Array.from({ length: width }, (_, bit) =>
+        (known.unknown >> BigInt(bit)) & 1n
+          ? this.#f.variable(bit * registers.length + r)
+          : Number((known.value >> BigInt(bit)) & 1n),
+      );
+    });
     this.#state = [...this.#starts];
     this.#memories = netlist.memories.map(() => new Map());
   }
@@ -141,7 +153,11 @@ class Symbolic {
     try {
       for (let moment = 0; moment < budget.moments; moment++) {
         const now = outside(moment);
-        if (now === null || this.#work >= budget.work) return;
+        if (now === null) return;
+        if (this.#work >= budget.work) {
+          this.#isCutShort = true;
+          return;
+        }
         const before = this.#f.work;
         this.#moment = moment;
         if (moment > 0) this.#edge(now.edges);
@@ -161,6 +177,7 @@ class Symbolic {
     } catch (error) {
       // What was computed before stands.
       if (!(error instanceof TooLarge)) throw error;
+      this.#isCutShort = true;
     }
   }
 
@@ -313,6 +330,7 @@ class Symbolic {
   beginning(): Beginning {
     return {
       count: this.count,
+      isCutShort: this.#isCutShort,
       work: this.#work,
       changeAt: (output, moment) => {
         const place = this.#outputPlaces.get(output) ?? 0;

@@ -2,12 +2,14 @@
 // netlist, a region of it and a record; knows nothing of boards, recorders and files.
 export { replayDesign } from './design.ts';
 export { type Reason, type Region, regionOf, type Wishes } from './region.ts';
-export { type Proposal, proposalsFor, proposalWithin, type Trust } from './proposals.ts';
+export { placeWithin, type Proposal, proposalsFor, proposalWithin, type Trust } from './proposals.ts';
+export { readsAtTrigger, replayPlan } from './plan.ts';
 export type { Unknown } from './beginning.ts';
 export { prepareReplay, type Replay, replay } from './replay.ts';
-export type { Disagreement, Reading } from './run.ts';
+export type { Disagreement } from './run.ts';
 export { type Cause, type Explanation, whyIs } from './why.ts';
 export { type HardwareOnly, sideBySide } from './side-by-side.ts';
 export { tableOf } from './table.ts';
 export { type Testbench, type TestbenchFill, testbenchOf } from './testbench.ts';
 export { type Meaning, meaningsOf } from './meaning.ts';
+export { meaningText, reasonText, trustText, unknownText } from './sayings.ts';

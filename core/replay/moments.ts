@@ -21,20 +21,37 @@ export interface Moments {
   readonly breaks: readonly number[];
 }
 
-/** A record of samples of one clock, each taken just before a rising edge: between two of them lies one edge. */
-export function momentsOfSamples({ length, stored }: Pick<Recording, 'length' | 'stored'>): Moments {
+/**
+ * A record of samples of one clock, each taken just before a rising edge: between two of them lies one edge. `lets`:
+ * where a stepper holds the clock, whether it let through the edge behind each sample.
+ */
+export function momentsOfSamples(
+  { length, stored }: Pick<Recording, 'length' | 'stored'>,
+  lets: Trace | null = null,
+): Moments {
   const ticks = stored ?? Float64Array.from({ length }, (_, i) => i);
   const breaks: number[] = [];
   for (let i = 0; i < ticks.length; i++) if (i === 0 || floatAt(ticks, i) !== floatAt(ticks, i - 1) + 1) breaks.push(i);
   const edgesBefore = new Int16Array(ticks.length);
   for (const i of breaks) edgesBefore[i] = -1;
+  if (lets) leaveHeld(edgesBefore, ticks, lets);
   return { count: ticks.length, ticks, edgesBefore, edges: [[{ clock: 0, edge: 'posedge' }]], breaks };
 }
 
+/** No edge is behind samples at which it was not let through. */
+function leaveHeld(edgesBefore: Int16Array, ticks: Float64Array, lets: Trace): void {
+  let index = -1;
+  for (let i = 1; i < ticks.length; i++) {
+    index = following(lets, index, floatAt(ticks, i - 1));
+    if (index >= 0 && levelOf(lets, index) === 0) edgesBefore[i] = -1;
+  }
+}
+
 /** Time stamps that are each a sample of one clock, however far apart they are. */
-export function momentsOfStamps(ticks: Float64Array): Moments {
+export function momentsOfStamps(ticks: Float64Array, lets: Trace | null = null): Moments {
   const edgesBefore = new Int16Array(ticks.length);
   if (ticks.length > 0) edgesBefore[0] = -1;
+  if (lets) leaveHeld(edgesBefore, ticks, lets);
   return {
     ...{ count: ticks.length, ticks, edgesBefore },
     edges: [[{ clock: 0, edge: 'posedge' }]],

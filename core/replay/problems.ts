@@ -19,6 +19,10 @@ export const problem = saying({
     message: `"${name}" is no clock that comes into the design from outside.`,
     tryNext: ['Name a clock port, or the output of a clock generator.'],
   }),
+  'one-clock-alone': ({ clocks }: Told<'clocks'>) => ({
+    message: `A table of vectors has one clock, and the record has several: ${clocks}.`,
+    tryNext: ['Take a testbench instead.'],
+  }),
   'cannot-be-stored': ({ names }: Told<'names'>) => ({
     message: `What is chosen cannot be computed without signals that are not to be touched: ${names}.`,
     tryNext: ['Allow some of them to be recorded.', 'Choose less to be seen.'],

@@ -41,6 +41,13 @@ export interface Proposal {
   /** Bits that are seen for one that is stored. */
   readonly factor: number;
   readonly unknown: readonly Unknown[];
+  /**
+   * Registers that keep a value from before the record until something sets them. Read once at the trigger, all of
+   * them, they leave unknown no more than `unknownIfRead`, counted from there on.
+   */
+  readonly readable: readonly StoredPart[];
+  readonly readableBits: number;
+  readonly unknownIfRead: readonly Unknown[];
 }
 
 const REACHES: readonly (number | null)[] = [0, 1, 2, 4, 8, null];
@@ -73,15 +80,23 @@ export function proposalsFor(region: Region, limits: Limits = {}): Result<readon
 
 /** The proposal that knows most from the beginning with at most so many bits. */
 export function proposalWithin(proposals: readonly Proposal[], bits: number | null): Result<Proposal> {
-  const fitting = bits === null ? usual(proposals) : proposals.find(({ storedBits }) => storedBits <= bits);
+  const fitting = proposals[placeWithin(proposals, bits)];
   if (fitting) return ok(fitting);
   const least = Math.min(...proposals.map(({ storedBits }) => storedBits));
   return fail(problem('too-few-bits', { wanted: bits ?? 0, least }));
 }
 
-/** Trusts registers that values are loaded into, where that makes a difference. */
-const usual = (proposals: readonly Proposal[]): Proposal | undefined =>
-  proposals.findLast(({ trust }) => TRUSTS.indexOf(trust) <= TRUSTS.indexOf('loaded')) ?? proposals[0];
+/**
+ * Its place among them, -1 where none stores so few; without a wish the place of the one that trusts registers that
+ * values are loaded into, where that makes a difference.
+ */
+export function placeWithin(proposals: readonly Proposal[], bits: number | null): number {
+  if (bits !== null) return proposals.findIndex(({ storedBits }) => storedBits <= bits);
+  return Math.max(
+    0,
+    proposals.findLastIndex(({ trust }) => TRUSTS.indexOf(trust) <= TRUSTS.indexOf('loaded')),
+  );
+}
 
 interface Asked {
   readonly trust: Trust;
@@ -243,8 +258,16 @@ function proposalOf(
     const { width, depth } = item(region.design.netlist.memories, memory);
     return sum + width * depth;
   }, 0);
+  const ways = waysOnCircles(cone, circlesOf(cone));
+  const kept = [...ways].flatMap(([v, way]) =>
+    way !== 'flows' && graph.registerOf(v) && region.namesOf(v).length > 0 ? [v] : [],
+  );
+  const readable = kept.length === 0 ? [] : storedParts(region, kept, []);
   return {
     ...asked,
+    readable,
+    readableBits: readable.reduce((sum, { width }) => sum + width, 0),
+    unknownIfRead: beginningOf(region, readCone(region, known, kept), new Set([...known, ...kept])),
     stored,
     storedBits,
     seenBits,
@@ -254,6 +277,11 @@ function proposalOf(
     unknown: beginningOf(region, cone, known),
   };
 }
+
+const readCone = ({ graph, targets }: Region, known: ReadonlySet<Vertex>, read: readonly Vertex[]): Cone => {
+  const closed = new Set([...known, ...read]);
+  return coneOf(graph, targets, (v) => closed.has(v));
+};
 
 /** Bits with names, outside the region, that follow from the same bits; a register on a circle where it is trusted. */
 function alongWith(region: Region, known: ReadonlySet<Vertex>, trust: Trust): number {

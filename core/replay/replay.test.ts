@@ -267,17 +267,11 @@ describe('what was read while the design stood', () => {
   test('is known at that sample, and whatever follows from it before and after', async () => {
     const text = `module d(input clk, go, output reg [7:0] n, output reg [3:0] kept);
       always @(posedge clk) begin if (go) n <= n + 1; if (n == 200) kept <= n[3:0]; end endmodule`;
-    const prepared = prepareReplay(
-      regionIn(text, 'd', 'd'),
-      samplesOf([traceOf('d.go', 1, [1, 0, 1, 1, 0])], 5),
-      'samples',
-    );
+    const readings = [{ sample: 4, how: 'trigger' as const, values: { 'd.n': '9', 'd.kept': '5' } }];
+    const record = samplesOf([traceOf('d.go', 1, [1, 0, 1, 1, 0])], 5);
+    const prepared = prepareReplay(regionIn(text, 'd', 'd'), record, 'samples', { readings });
     if (!prepared.ok) throw new Error(prepared.error.message);
-    const readings = [
-      { moment: 4, signal: 'd.n', value: 9n },
-      { moment: 4, signal: 'd.kept', value: 5n },
-    ];
-    const done = await replay(prepared.value, unwatched, { readings });
+    const done = await replay(prepared.value);
     expect(digits(done, 'd.n').map((text) => Number.parseInt(text, 2))).toEqual([6, 7, 7, 8, 9]);
     expect(new Set(digits(done, 'd.kept'))).toEqual(new Set(['0101']));
     expect(done.unknown).toEqual([]);

@@ -2,15 +2,17 @@
 import { item } from '../lists.ts';
 import { fail, ok, type Result } from '../result.ts';
 import { unwatched, type Watch } from '../progress.ts';
-import type { Recording, Trace } from '../wave/index.ts';
+import type { ReadAt, Recording, Trace } from '../wave/index.ts';
 import { CONSTANT, type Vertex } from './bit-graph.ts';
 import { followingFrom, lostIn } from './closure.ts';
 import { coneOf } from './feedback.ts';
 import type { NamedSignal } from './design.ts';
+import { letThroughIn } from './let-through.ts';
 import { clocksAmong, matchNames, type Matched } from './match.ts';
 import { hasEdges, type Moments, momentsOfClocks, momentsOfSamples, momentsOfStamps } from './moments.ts';
 import { problem } from './problems.ts';
 import { type Recorded, type ReplayProgram, replayProgram } from './program.ts';
+import { type Reading, readingsOf } from './readings.ts';
 import type { KnownClock, Reason, Region } from './region.ts';
 import { compute, type Computed, type ComputeOptions, type Disagreement } from './run.ts';
 
@@ -56,30 +58,40 @@ interface Prepared {
   readonly recorded: readonly Recorded[];
   readonly traces: readonly Trace[];
   readonly clocks: readonly KnownClock[];
+  readonly timing: Timing;
+  /** Traces of the record that say when registers take part: its clocks, and what a stepper let through. */
+  readonly timeTraces: readonly Trace[];
   readonly moments: Moments;
   readonly program: ReplayProgram;
+  /** What was read of signals other than by recording them, as far as that is sure. */
+  readonly readings: readonly Reading[];
   /** Why parts of the region cannot be computed from this record, once for each signal. */
   readonly missing: readonly Reason[];
 }
 
-/**
- * Finds the record's names in the design and makes the logic that computes the rest. `leftOut`: names of the record
- * that are not what the design has under that name, such as those that came in through registers of the recorder.
- */
+/** What else a record says of itself. */
+interface About {
+  /** Names of it that are late: they came in through registers of the recorder. */
+  readonly synchronised?: readonly string[] | undefined;
+  readonly readings?: readonly ReadAt[] | undefined;
+}
+
+/** Finds the record's names in the design and makes the logic that computes the rest. */
 export function prepareReplay(
   region: Region,
   record: Recording,
   timing: Timing,
-  leftOut: readonly string[] = [],
+  { synchronised = [], readings: read = [] }: About = {},
 ): Result<Prepared> {
   const matched = matchNames(region, record.traces);
+  const lets = letThroughIn(region, record);
   const clocksAt = timing === 'samples' ? new Map<string, number>() : clocksAmong(region, matched.found);
   const inRecord = new Set(clocksAt.values());
   const recorded: Recorded[] = [];
   const traces: Trace[] = [];
   for (const [i, one] of matched.found.entries()) {
     const trace = record.traces[i];
-    if (!one || !trace || inRecord.has(i) || leftOut.includes(trace.name)) continue;
+    if (!one || !trace || inRecord.has(i) || trace === lets || synchronised.includes(trace.name)) continue;
     recorded.push(one);
     traces.push(trace);
   }
@@ -97,23 +109,40 @@ export function prepareReplay(
       : [{ input: region.clock.input, falls: false }];
   const moments =
     timing === 'samples'
-      ? momentsOfSamples(record)
+      ? momentsOfSamples(record, lets)
       : clockTraces.length > 0
         ? momentsOfClocks(
             clockTraces.map(({ trace }) => trace),
             traces,
           )
-        : momentsOfStamps(timing.stamps);
+        : momentsOfStamps(timing.stamps, lets);
   if (moments.count === 0) return fail(problem('no-samples'));
   const known = knownBits(region, recorded);
   const lost = lostIn(region, known, clocks);
-  const shown = shownIn(region, recorded, followingFrom(region, lost));
+  const readings = readingsOf(region, clocks, read);
+  const readNames = new Set(readings.map(({ signal }) => signal));
+  const wasRead = region.design.signals.filter(({ name }) => readNames.has(name));
+  const shown = shownIn(region, recorded, [...new Set([...wasRead, ...followingFrom(region, lost)])]);
   const memories = region.design.netlist.memories.flatMap(({ name, writes }) =>
     writes.length > 0 && region.signals.some((one) => scopeOf(one.name) === scopeOf(name)) ? [name] : [],
   );
   const program = replayProgram(region, recorded, clocks, { shown, memories });
   const missing = missingIn(region, known, clocks);
-  return ok({ missing, region, record, matched, recorded, traces, clocks, moments, program });
+  const timeTraces = [...clockTraces.map(({ trace }) => trace), ...(lets ? [lets] : [])];
+  return ok({
+    timing,
+    timeTraces,
+    missing,
+    region,
+    record,
+    matched,
+    recorded,
+    traces,
+    clocks,
+    moments,
+    program,
+    readings,
+  });
 }
 
 const scopeOf = (name: string): string => name.slice(0, name.lastIndexOf('.'));
@@ -158,19 +187,19 @@ export async function replay(
   watch: Watch = unwatched,
   options: Omit<ComputeOptions, 'watch'> = {},
 ): Promise<Replay> {
-  const { traces, clocks, moments, program } = prepared;
+  const { traces, clocks, moments, program, readings } = prepared;
   const computed = await compute(
     program,
     traces,
     moments,
     clocks.map(({ input }) => input),
-    { watch, ...options },
+    { watch, readings, ...options },
   );
   return assembled(prepared, computed);
 }
 
 function assembled(prepared: Prepared, computed: Computed): Replay {
-  const { region, record, recorded, traces, moments, program, matched, clocks } = prepared;
+  const { region, record, recorded, traces, moments, program, matched, timeTraces } = prepared;
   const seenNames = new Set(region.signals);
   const domain = region.clock.name;
   const made: Trace[] = [];
@@ -180,7 +209,7 @@ function assembled(prepared: Prepared, computed: Computed): Replay {
     const isWorth = signal === undefined || seenNames.has(signal) || (computed.unknown[i] ?? 0) < moments.count;
     if (isWorth) made.push({ ...trace, domain });
   }
-  const clockNames = new Set(clocks.map(({ input }) => input));
+  const ofTime = new Set<Trace>(timeTraces);
   const named = traces.map((trace, i): Trace => {
     const { signal, lo, width } = item(recorded, i);
     const isWhole = width === signal.width;
@@ -206,7 +235,7 @@ function assembled(prepared: Prepared, computed: Computed): Replay {
     disagreements: computed.disagreements,
     unmatched: {
       misfits: matched.misfits,
-      names: record.traces.flatMap(({ name }, i) => (matched.found[i] || clockNames.has(name) ? [] : [name])),
+      names: record.traces.flatMap((trace, i) => (matched.found[i] || ofTime.has(trace) ? [] : [trace.name])),
     },
     missing: prepared.missing,
   };

@@ -5,11 +5,14 @@ import { stopIfCancelled, unwatched, type Watch } from '../progress.ts';
 import { Simulator } from '../sim/fabric/index.ts';
 import { type Trace, TraceWriter } from '../wave/index.ts';
 import { type Dual, dualOf } from './dual.ts';
-import { type Beginning, exactBeginning, neededFor, type Outside, type PartlyKnown } from './exact.ts';
+import { type Beginning, neededFor, type Outside, type PartlyKnown } from './exact.ts';
 import { following, type Moments } from './moments.ts';
 import { problem } from './problems.ts';
 import type { ReplayProgram } from './program.ts';
 import { MemoryWords } from './memory-words.ts';
+import type { Reading } from './readings.ts';
+import { Span } from './span.ts';
+import { beginningInGoes } from './starts.ts';
 
 /** Where what was recorded is not what the design makes of the rest. `sample` counts moments of the record from 0. */
 export interface Disagreement {
@@ -39,14 +42,8 @@ export interface Computed {
   readonly own: readonly (Trace | null)[];
   /** What is known of the registers where the record begins, and behind each gap. */
   readonly beginnings: readonly { readonly moment: number; readonly exact: Beginning }[];
-}
-
-/** What a signal was seen to be at one moment, such as was read while the design stood. */
-export interface Reading {
-  readonly moment: number;
-  /** Full name of a signal that is computed. */
-  readonly signal: string;
-  readonly value: bigint;
+  /** Readings that told nothing: of what is not computed, or, behind what is computed exactly, of no register. */
+  readonly unusedReadings: readonly Reading[];
 }
 
 /** Moments between two looks at whether to go on. */
@@ -120,6 +117,12 @@ interface Shown {
   readonly open: Uint32Array;
 }
 
+/** A reading of an output. */
+interface Told {
+  readonly reading: Reading;
+  readonly is: PartlyKnown;
+}
+
 interface Own extends Shown {
   readonly trace: Trace;
   readonly record: number;
@@ -143,7 +146,12 @@ class Run {
   readonly #isBreak: Uint8Array;
   readonly #clocks: readonly string[];
   /** Of outputs by name, at a moment. */
-  readonly #readings = new Map<number, Map<string, bigint>>();
+  readonly #readings = new Map<number, Map<string, Told>>();
+  readonly #unusedReadings: Reading[] = [];
+  /** Readings that are not what was computed. */
+  readonly #denied: Disagreement[] = [];
+  /** Places of the registers that outputs are. */
+  readonly #registerOf: ReadonlyMap<string, number>;
   readonly #beginnings: { moment: number; exact: Beginning }[] = [];
   /** Whether some input may be unknown at some time. */
   readonly #hasOpen: boolean;
@@ -207,12 +215,20 @@ class Run {
     this.#memories = new MemoryWords(program, this.#dual, this.#sim);
     this.#isBreak = new Uint8Array(moments.count);
     for (const i of moments.breaks) this.#isBreak[i] = 1;
-    for (const { moment, signal, value } of readings) {
-      const output = program.shown.find((one) => one.signal.name === signal)?.output;
-      if (output === undefined) continue;
-      const at = this.#readings.get(moment) ?? new Map<string, bigint>();
-      this.#readings.set(moment, at.set(output, value));
+    const outputOf = new Map(program.shown.map(({ signal, output }) => [signal.name, output]));
+    for (const reading of readings) {
+      const output = outputOf.get(reading.signal);
+      const at = this.#readings.get(reading.moment) ?? new Map<string, Told>();
+      if (output === undefined) this.#unusedReadings.push(reading);
+      else this.#readings.set(reading.moment, at.set(output, { reading, is: reading.is }));
     }
+    const place = new Map(program.netlist.registers.map(({ node }, i) => [node, i]));
+    this.#registerOf = new Map(
+      program.netlist.outputs.flatMap(({ name, node }) => {
+        const at = place.get(node);
+        return at === undefined ? [] : [[name, at] as const];
+      }),
+    );
     this.#state = new Span(
       this.#sim.words,
       this.#dual.netlist.registers.map(({ node }) => [
@@ -262,11 +278,11 @@ class Run {
     while (i < end) {
       const tick = floatAt(ticks, i);
       const isBreak = this.#isBreak[i] === 1;
+      const set = edgesBefore[i] ?? -1;
       if (isBreak) {
         this.#begin(i, tick);
         lastExact = this.#lastExact();
       } else {
-        const set = edgesBefore[i] ?? -1;
         if (set >= 0) {
           this.#steps[set]?.();
           this.#memories.changed(tick);
@@ -279,11 +295,13 @@ class Run {
       }
       sim.touched();
       sim.settle();
+      if (i > lastExact && this.#readings.has(i)) this.#learnRead(i, tick);
       if (i === lastExact + 1) this.#put.renew();
       const isOther = this.#put.look() || isMoved;
       if (isOther) this.#take(i, tick);
       // The state is looked at where nothing else tells that it has changed.
-      this.#rest = isOther || this.#state.look() ? 0 : this.#rest + 1;
+      if (isOther || this.#state.look()) this.#rest = 0;
+      else if (set >= 0) this.#rest++;
       this.#memories.look();
       i++;
       // Twice the same state from the same inputs is the same for ever.
@@ -321,9 +339,15 @@ class Run {
       for (let k = 0; k < (width + 31) >>> 5; k++) sim.words[unknown + k] = 32 * (k + 1) <= width ? -1 : topMask(width);
     this.#rest = 0;
     this.#known = null;
-    const exact = exactBeginning(this.#program.netlist, this.#exactly, this.#outside(first), {
-      ...{ moments: MOST_EXACT, nodes: MOST_NODES, goesOn: this.#hasOpen },
-      work: Math.min(this.#work, MOST_WORK_EACH),
+    const exact = beginningInGoes({
+      netlist: this.#program.netlist,
+      outputs: this.#exactly,
+      outside: () => this.#outside(first),
+      budget: {
+        ...{ moments: MOST_EXACT, nodes: MOST_NODES, goesOn: this.#hasOpen },
+        work: Math.min(this.#work, MOST_WORK_EACH),
+      },
+      read: this.#readBehind(first),
     });
     if (!exact) return;
     this.#beginnings.push({ moment: first, exact });
@@ -335,6 +359,16 @@ class Run {
     for (const { moment, memory, word, is } of exact.words)
       this.#memories.learn(memory, word, floatAt(this.#moments.ticks, first + moment), is);
     this.#learn(exact.first);
+  }
+
+  /** Outputs that were read before the next break, each with how far behind it was first. */
+  #readBehind(first: number): ReadonlyMap<string, number> {
+    const read = new Map<string, number>();
+    const next = this.#moments.breaks.find((one) => one > first) ?? this.#moments.count;
+    for (const [moment, outputs] of this.#readings)
+      if (moment >= first && moment < next)
+        for (const output of outputs.keys()) read.set(output, Math.min(read.get(output) ?? next, moment - first));
+    return read;
   }
 
   /** What came to be known of registers in another way. */
@@ -383,7 +417,7 @@ class Run {
         },
         observed: (output) => {
           const read = this.#readings.get(i)?.get(output);
-          if (read !== undefined) return { value: read, unknown: 0n };
+          if (read !== undefined) return read.is;
           const of = records.get(output);
           return of ? valueAt(of, tick) : null;
         },
@@ -404,6 +438,41 @@ class Run {
       if (is) this.#noteWord(one, i, tick, is);
       this.#compareWord(one, i, tick, one.last);
     }
+    const read = this.#readings.get(i);
+    if (!read) return;
+    for (const one of this.#shown) {
+      const told = read.get(one.output);
+      if (told && this.#exactly.has(one.output)) this.#deny(told, i, tick, one);
+      else if (told) this.#unusedReadings.push(told.reading);
+    }
+  }
+
+  /** Tells of a reading that is not what the rest says. */
+  #deny(
+    { reading: { signal }, is }: Told,
+    i: number,
+    tick: number,
+    { last, width }: Pick<Shown, 'last' | 'width'>,
+  ): void {
+    if (((is.value ^ last.value) & ~(is.unknown | last.unknown)) === 0n) return;
+    const [recorded, computed] = [digitsOf(is, width), digitsOf(last, width)];
+    this.#denied.push({ signal, sample: i, tick, recorded, computed, samples: 1 });
+  }
+
+  /** Behind what is computed exactly registers take what was read of them. */
+  #learnRead(i: number, tick: number): void {
+    const learned: PartlyKnown[] = this.#program.netlist.registers.map(() => UNTOLD);
+    for (const one of this.#shown) {
+      const told = this.#readings.get(i)?.get(one.output);
+      if (!told) continue;
+      this.#deny(told, i, tick, { last: this.#wordOf(one.words), width: one.width });
+      const register = this.#registerOf.get(one.output);
+      if (register === undefined) this.#unusedReadings.push(told.reading);
+      else learned[register] = told.is;
+    }
+    this.#learn(learned);
+    this.#sim.touched();
+    this.#sim.settle();
   }
 
   #noteWord(one: Shown, i: number, tick: number, is: PartlyKnown): void {
@@ -535,10 +604,12 @@ class Run {
     }
     const disagreements = this.#own
       .flatMap(({ first, samples }) => (first ? [{ ...first, samples }] : []))
+      .concat(this.#denied)
       .sort((a, b) => a.sample - b.sample);
     return {
       ...{ traces: [...traces, ...this.#memories.done()], disagreements, unknown: ended, own },
       beginnings: this.#beginnings,
+      unusedReadings: this.#unusedReadings,
       ever: this.#shown.map(({ ever }) => ever),
       cut: this.#cut,
     };
@@ -571,6 +642,8 @@ function exactOutputs({ netlist, shown, own, writes }: ReplayProgram): ReadonlyS
 const limbs = (width: number): number => (width + 31) >>> 5;
 
 const NOTHING: PartlyKnown = { value: 0n, unknown: 0n };
+/** Of a register of any width: nothing that is not known already. */
+const UNTOLD: PartlyKnown = { value: 0n, unknown: -1n };
 /** Moments at a beginning that are computed exactly, nodes of functions for it, and what it may take altogether. */
 const MOST_EXACT = 1 << 12;
 const MOST_NODES = 1 << 17;
@@ -602,59 +675,4 @@ function digitsOf({ value, unknown }: PartlyKnown, width: number): string {
   let text = '';
   for (let bit = BigInt(width - 1); bit >= 0n; bit--) text += (unknown >> bit) & 1n ? 'x' : String((value >> bit) & 1n);
   return text;
-}
-
-/** A stretch of words, and what stood there when it was looked at last. */
-class Span {
-  readonly #words: Int32Array;
-  readonly #from: number;
-  readonly #last: Int32Array;
-  /** Whose each word is; -1 for nobody's. */
-  readonly #owners: Int32Array;
-  readonly #isMarked: Uint8Array;
-  /** Owners of words that were others when it was looked at last. */
-  readonly dirty: number[] = [];
-  #isNew = true;
-
-  constructor(words: Int32Array, places: readonly (readonly [from: number, count: number])[]) {
-    this.#words = words;
-    const first = places.reduce((least, [from]) => Math.min(least, from), Number.POSITIVE_INFINITY);
-    const end = places.reduce((most, [from, count]) => Math.max(most, from + count), 0);
-    this.#from = Number.isFinite(first) ? first : 0;
-    this.#last = new Int32Array(Math.max(0, end - this.#from));
-    this.#owners = new Int32Array(this.#last.length).fill(-1);
-    this.#isMarked = new Uint8Array(places.length);
-    for (const [owner, [from, count]] of places.entries())
-      for (let k = 0; k < count; k++) this.#owners[from - this.#from + k] = owner;
-  }
-
-  /** Looks again; at the first time everything is new. */
-  look(): boolean {
-    const words = this.#words;
-    const last = this.#last;
-    const from = this.#from;
-    const owners = this.#owners;
-    const isMarked = this.#isMarked;
-    const dirty = this.dirty;
-    for (let i = 0; i < dirty.length; i++) isMarked[dirty[i] ?? 0] = 0;
-    dirty.length = 0;
-    const isNew = this.#isNew;
-    const { length } = last;
-    for (let i = 0; i < length; i++) {
-      const word = words[from + i] ?? 0;
-      if (last[i] === word && !isNew) continue;
-      last[i] = word;
-      const owner = owners[i] ?? -1;
-      if (owner < 0 || isMarked[owner] === 1) continue;
-      isMarked[owner] = 1;
-      dirty.push(owner);
-    }
-    this.#isNew = false;
-    return dirty.length > 0;
-  }
-
-  /** Everything is new at the next look. */
-  renew(): void {
-    this.#isNew = true;
-  }
 }

@@ -24,17 +24,16 @@ export async function tableOf(done: Replay, path: string): Promise<Result<TableO
   const { prepared, recording } = done;
   const ports = portsOf(done, path);
   if (ports.inputs.length + ports.outputs.length === 0) return fail(problem('no-instance', { path }));
-  const traces = new Map(recording.traces.map((trace) => [trace.name, trace]));
+  const byName = new Map(recording.traces.map((trace) => [trace.name, trace]));
   const inputs = ports.inputs.flatMap(({ name, signal }) => {
-    const trace = traces.get(signal.name);
+    const trace = byName.get(signal.name);
     return trace ? [{ name, trace }] : [];
   });
   if (ports.inputs.length > 0 && inputs.length === 0) return fail(problem('no-inputs-known', { path }));
-  const alone = prepareReplay(
-    prepared.region,
-    { ...prepared.record, traces: inputs.map(({ trace }) => trace) },
-    'samples',
-  );
+  if (prepared.clocks.length > 1)
+    return fail(problem('one-clock-alone', { clocks: prepared.clocks.map(({ input }) => input).join(', ') }));
+  const traces = [...inputs.map(({ trace }) => trace), ...prepared.timeTraces];
+  const alone = prepareReplay(prepared.region, { ...prepared.record, traces }, prepared.timing);
   if (!alone.ok) return alone;
   const followed = new Map((await replay(alone.value)).recording.traces.map((trace) => [trace.name, trace]));
   const outputs = ports.outputs.flatMap(({ name, signal }) => {
@@ -54,9 +53,11 @@ export async function tableOf(done: Replay, path: string): Promise<Result<TableO
     const expected = outputs.map(({ trace }) => cell(trace, tick));
     const isSame = before?.every((text, k) => text === now[k]) ?? false;
     const nothing = now.map(() => '');
+    const set = moments.edges[moments.edgesBefore[i] ?? -1] ?? [];
+    const rises = set.some(({ edge }) => edge === 'posedge');
     // Where inputs change, the edge comes first, with what stood there before it.
-    if (before !== null && !isSame) rows.push([...nothing, '1', ...outputs.map(() => '')].join(','));
-    rows.push([...(isSame ? nothing : now), isSame ? '1' : '0', ...expected].join(','));
+    if (rises && !isSame) rows.push([...nothing, '1', ...outputs.map(() => '')].join(','));
+    rows.push([...(isSame ? nothing : now), rises && isSame ? '1' : '0', ...expected].join(','));
     before = now;
   }
   return ok({ text: `${rows.join('\n')}\n`, rows: rows.length - 1, samples });

@@ -16,6 +16,7 @@ const recorder: RecorderMap = {
   stages: 4,
   qualifier: true,
   segments: 1,
+  atTrigger: [],
   signals: [
     { name: 'top.a.level', width: 8, lo: 0, signed: false },
     { name: 'top.a.go', width: 1, lo: 8, signed: false },

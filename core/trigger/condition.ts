@@ -36,7 +36,7 @@ export function compileStepCondition(text: string, stepper: StepperMap): Result<
   if (text.trim() === '') return fail(problem('step-condition (empty)'));
   const compiled = compileCondition(text, {
     ...stepper,
-    ...{ kind: 'recorder', depth: 0, stages: 1, qualifier: false, segments: 1 },
+    ...{ kind: 'recorder', depth: 0, stages: 1, qualifier: false, segments: 1, atTrigger: [] },
   });
   if (!compiled.ok) return compiled;
   const [stage] = compiled.value.stages;

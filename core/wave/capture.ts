@@ -19,6 +19,17 @@ export interface HeldLever {
   readonly overrides: boolean;
 }
 
+/**
+ * What signals were read to be at one sample, other than by being stored in it: by the recorder, at its trigger, or by a
+ * panel while a stepper held the clock. Then only registers of that clock are sure to have stood.
+ */
+export interface ReadAt {
+  readonly sample: number;
+  readonly how: 'trigger' | 'standing';
+  /** By the full names of the signals, decimal. */
+  readonly values: Readonly<Record<string, string>>;
+}
+
 /** One filled recorder. `data` holds `samples` words of `sampleBits` bits, oldest first, packed without gaps. */
 /** What was said over the board's serial line around a trigger. */
 export interface SaidMeanwhile {
@@ -60,6 +71,7 @@ export interface Capture {
   /** Project it was taken from, and the recorder as it was built: what its plan had said then. */
   readonly design?: string;
   readonly plan?: RecorderPlan;
+  readonly readings?: readonly ReadAt[];
   /** Absent where nothing was said, or nobody was there to see it trigger. */
   readonly line?: SaidMeanwhile;
   /** Hertz of the sampling clock. */

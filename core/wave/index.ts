@@ -1,6 +1,6 @@
 // Records of signals over time: captures as they left a recorder and value change dumps, searched, measured, decoded,
 // compared, written. Knows nothing of how they are drawn.
-export type { Capture, HeldLever, SaidMeanwhile } from './capture.ts';
+export type { Capture, HeldLever, ReadAt, SaidMeanwhile } from './capture.ts';
 export { type ReadCapture, readCaptureJson } from './read-json.ts';
 export { writeCsv, writeJson, writeRecordVcd, writeVcd } from './write.ts';
 export { VcdReader } from './vcd-read.ts';

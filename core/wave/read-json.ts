@@ -3,6 +3,7 @@ import { z } from 'zod';
 import { otherVersion } from '../json-file.ts';
 import { item } from '../lists.ts';
 import { fail, ok, type Result } from '../result.ts';
+import type { ReadAt } from './capture.ts';
 import { problem } from './problems.ts';
 import type { Gap, Recording } from './recording.ts';
 import { TraceWriter, wordsOf } from './trace.ts';
@@ -26,6 +27,15 @@ const captureFile = z.object({
   /** Samples before which some were not stored, with how many clocks; null where nobody knows. */
   gaps: z.array(z.tuple([z.number().int().positive(), z.number().int().positive().nullable()])).optional(),
   plan: z.object({ synchronised: z.array(z.string()).optional() }).optional(),
+  readings: z
+    .array(
+      z.object({
+        sample: z.number().int().nonnegative(),
+        how: z.enum(['trigger', 'standing']),
+        values: z.record(z.string(), z.string().regex(/^\d+$/)),
+      }),
+    )
+    .optional(),
   levers: z.array(z.object({ signal: z.string(), value: z.string(), overrides: z.boolean() })).optional(),
   signals: z.array(
     z.object({
@@ -50,6 +60,7 @@ export interface ReadCapture {
   /** Digest of the design that it was taken from, whatever was inserted; null where that was not kept. */
   readonly sources: string | null;
   readonly levers: readonly { readonly signal: string }[];
+  readonly readings: readonly ReadAt[];
   /** Signals that came in through registers of the recorder: their values are late. */
   readonly synchronised: readonly string[];
 }
@@ -70,7 +81,7 @@ export function readCaptureJson(file: string, text: string): Result<ReadCapture>
       version === null ? `${issue?.path.join('.') ?? ''}: ${issue?.message ?? ''}` : `it is of version ${version}`;
     return fail(problem('capture-file', { file, why }));
   }
-  const { signals, samples, fingerprint, sources, levers = [], plan } = read.data;
+  const { signals, samples, fingerprint, sources, levers = [], readings = [], plan } = read.data;
   for (const { name, changes } of signals)
     for (const [i, [sample]] of changes.entries()) {
       const before = changes[i - 1];
@@ -84,6 +95,7 @@ export function readCaptureJson(file: string, text: string): Result<ReadCapture>
     fingerprint,
     sources: sources ?? null,
     levers,
+    readings,
     synchronised: plan?.synchronised ?? [],
   });
 }

@@ -1,4 +1,5 @@
 import {
+  type Armed,
   armRecorder,
   type CaptureOutcome,
   type CaptureRequest,
@@ -55,29 +56,30 @@ export interface Triggered {
 /** Arms unless that was done before, waits, reads. A lost connection is waited for: the recorder goes on without it. */
 export async function takeOne(
   run: CaptureRun,
-  resumedRate: number | null,
+  resumed: Armed | null,
   taken: number,
 ): Promise<Result<CaptureOutcome & { readonly triggered: Triggered | null }>> {
   const { on, request, wanted, watch } = run;
-  const rate = resumedRate === null ? await on.board.cable((chain) => armRecorder(chain, request)) : ok(resumedRate);
-  if (!rate.ok) return rate;
-  await remember(run, rate.value);
+  const armed = resumed === null ? await on.board.cable((chain) => armRecorder(chain, request)) : ok(resumed);
+  if (!armed.ok) return armed;
+  const { sampleRate } = armed.value;
+  await remember(run, armed.value);
   const since = Date.now();
-  let waited: number | null = resumedRate === null ? since : null;
+  let waited: number | null = resumed === null ? since : null;
   let triggered: Triggered | null = null;
   for (;;) {
     const asked = Date.now();
-    const looked = await reached(async () => on.board.cable((chain) => lookAtRecorder(chain, request, rate.value)));
+    const looked = await reached(async () => on.board.cable((chain) => lookAtRecorder(chain, request, sampleRate)));
     if (!looked.ok && looked.error.code !== 'pod-lost') return armedLost(run, looked.error);
     const { status, look } = looked.ok ? looked.value : UNREACHABLE;
     if (status === 'idle') return armedLost(run, null);
-    tellArmed(on, wanted.recorder, shownArmed(run, { status, look, taken, since, sampleRate: rate.value }));
+    tellArmed(on, wanted.recorder, shownArmed(run, { status, look, taken, since, sampleRate }));
     if (status === 'waiting') waited = asked;
     else if (status !== 'unreachable' && waited !== null && !triggered) {
       triggered = { from: waited, to: Date.now() };
       on.lines.note(`recorder ${wanted.recorder} triggered in the last ${triggered.to - triggered.from} ms`);
     }
-    const ended = await endedBy(run, status, rate.value);
+    const ended = await endedBy(run, status, armed.value);
     if (ended) return ended.ok ? ok({ ...ended.value, triggered }) : ended;
     watch.report({ phase: PHASES[status] ?? 'Recording', done: 0, total: 0, unit: 'samples' });
     await new Promise((resolve) =>
@@ -119,12 +121,12 @@ function shownArmed({ wanted, program }: CaptureRun, { status, look, taken, sinc
 }
 
 /** The end of waiting: it is full, is to be stopped and read, or is cancelled; null while it goes on. */
-async function endedBy(run: CaptureRun, status: Status, rate: number): Promise<Result<CaptureOutcome> | null> {
+async function endedBy(run: CaptureRun, status: Status, armed: Armed): Promise<Result<CaptureOutcome> | null> {
   const { on, request, wanted, watch } = run;
   const isFull = status === 'done';
   if (isFull || on.armed.halts.delete(wanted.recorder)) {
     const read = await reached(() =>
-      on.board.cable((chain) => (isFull ? readRecorder : haltRecorder)(chain, request, rate, watch)),
+      on.board.cable((chain) => (isFull ? readRecorder : haltRecorder)(chain, request, armed, watch)),
     );
     const isLost = !read.ok && read.error.code === 'pod-lost';
     if (isLost && !isFull) on.armed.halts.add(wanted.recorder);
@@ -172,12 +174,12 @@ async function armedLost({ on, wanted }: CaptureRun, why: Problem | null): Promi
 const MOST_REMEMBERED = 16;
 
 /** Writes down that it is armed, so that it can be gone back to. The oldest makes room, which the logbook says. */
-async function remember({ on, wanted }: CaptureRun, sampleRate: number): Promise<void> {
+async function remember({ on, wanted }: CaptureRun, { sampleRate, standing }: Armed): Promise<void> {
   const { recorder, when, keep = '', before, segments = 1 } = wanted;
   const forgotten: { readonly recorder: string; readonly when: string }[] = [];
   await on.facts.change('armed', (now) => {
     const others = (now ?? []).filter((one) => one.recorder !== recorder);
-    const all = [...others, { recorder, when, keep, before, segments, sampleRate }];
+    const all = [...others, { recorder, when, keep, before, segments, sampleRate, standing }];
     forgotten.push(...all.slice(0, -MOST_REMEMBERED));
     return all.slice(-MOST_REMEMBERED);
   });

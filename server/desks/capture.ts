@@ -1,6 +1,12 @@
 import { frequenciesByName } from '../../core/build/index.ts';
 import { counted } from '../../core/words.ts';
-import { type CaptureRequest, checkCapture, leversInForce, triggerRecorder } from '../../core/operations/index.ts';
+import {
+  type Armed,
+  type CaptureRequest,
+  checkCapture,
+  leversInForce,
+  triggerRecorder,
+} from '../../core/operations/index.ts';
 import { fail, ok, ProblemError, type Result } from '../../core/result.ts';
 import { problem } from './problems.ts';
 import { readable } from '../../core/serial/index.ts';
@@ -36,7 +42,7 @@ export async function capture(on: CaptureNeeds, wanted: Wanted): Promise<Result<
  */
 export async function resumeCapture(on: CaptureNeeds, recorder: string): Promise<Result<number>> {
   const left = (await on.facts.get('armed'))?.find((one) => one.recorder === recorder);
-  return left ? start(on, left, left.sampleRate) : fail(problem('nothing-armed'));
+  return left ? start(on, left, left) : fail(problem('nothing-armed'));
 }
 
 /** Triggers by hand what waits now. */
@@ -56,7 +62,7 @@ export async function haltNow(on: CaptureNeeds, recorder: string): Promise<Resul
   return ok(null);
 }
 
-async function start(on: CaptureNeeds, wanted: Wanted, resumedRate: number | null): Promise<Result<number>> {
+async function start(on: CaptureNeeds, wanted: Wanted, resumed: Armed | null): Promise<Result<number>> {
   const request = await requestOf(on, wanted);
   if (!request.ok) return request;
   const check = checkCapture(request.value);
@@ -83,7 +89,7 @@ async function start(on: CaptureNeeds, wanted: Wanted, resumedRate: number | nul
       });
       try {
         const run = { on, project: project.value, request: request.value, program: check.value, wanted, watch };
-        return await repeat(run, resumedRate);
+        return await repeat(run, resumed);
       } finally {
         on.armed.halts.delete(wanted.recorder);
         tellArmed(on, wanted.recorder, null);
@@ -116,14 +122,14 @@ async function requestOf(on: CaptureNeeds, wanted: Wanted): Promise<Result<Captu
 }
 
 /** One capture after another, as long as it is wanted; the first may be one that was armed before. */
-async function repeat(run: CaptureRun, resumedRate: number | null): Promise<Result<string>> {
+async function repeat(run: CaptureRun, resumed: Armed | null): Promise<Result<string>> {
   const { on, project, request, wanted } = run;
   const mode = wanted.repeat ?? 'once';
   let reference = mode === 'different' ? await on.store.captures.reference(project.id) : null;
   const kept: number[] = [];
   let alike = 0;
-  for (let rate = resumedRate; ; rate = null) {
-    const taken = await takeOne(run, rate, kept.length + alike).catch(cancelledWhileReading);
+  for (let armed = resumed; ; armed = null) {
+    const taken = await takeOne(run, armed, kept.length + alike).catch(cancelledWhileReading);
     if (!taken.ok && taken.error.code === 'cancelled' && kept.length + alike > 0) await forget(on, wanted.recorder);
     if (!taken.ok)
       return kept.length + alike === 0 || taken.error.code !== 'cancelled'

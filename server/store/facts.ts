@@ -82,6 +82,7 @@ const facts = {
       before: z.number().int(),
       segments: z.number().int(),
       sampleRate: z.number(),
+      standing: z.record(z.string(), z.string()).nullable().default(null),
     }),
   ),
 } as const;

@@ -3,11 +3,14 @@ import { elaborate } from '../../core/hdl/index.ts';
 import type { Netlist } from '../../core/netlist/index.ts';
 import { optimise } from '../../core/netlist/index.ts';
 import { Simulator } from '../../core/sim/fabric/index.ts';
-import { type Recording, TraceWriter } from '../../core/wave/index.ts';
+import { letThroughName } from '../../core/probes/index.ts';
+import { type Recording, type Trace, TraceWriter } from '../../core/wave/index.ts';
 import type { Chance } from '../fuzz/index.ts';
 
 /** Values of every declared name, sample by sample, each just before an edge of the clock. */
 export interface Traced {
+  /** Whether the edge behind each sample was let through. */
+  readonly lets: readonly boolean[];
   readonly netlist: Netlist;
   readonly samples: number;
   readonly values: ReadonlyMap<string, readonly bigint[]>;
@@ -19,22 +22,27 @@ export function netlistOf(text: string, top: string): Netlist {
   return netlist;
 }
 
-/** `stimulus` gives each input's value at a sample; edges are those of the input `clk`. */
+/**
+ * `stimulus` gives each input's value at a sample; edges are those of the input `clk`, without those behind samples that
+ * `isLet` says no of.
+ */
 export function traced(
   netlist: Netlist,
   samples: number,
   stimulus: (input: string, width: number, sample: number) => bigint,
+  isLet: (sample: number) => boolean = () => true,
 ): Traced {
+  const lets = Array.from({ length: samples }, (_, k) => isLet(k));
   const outputs = netlist.signals.map(({ name, node, width }) => ({ name, node, width }));
   const sim = new Simulator(optimise({ ...netlist, outputs }).netlist, 'wasm', null);
   const clock = sim.domain('clk');
   const values = new Map<string, bigint[]>(outputs.map(({ name }) => [name, []]));
   for (let k = 0; k < samples; k++) {
-    if (k > 0) sim.step(clock);
+    if (lets[k - 1]) sim.step(clock);
     for (const { name, width } of netlist.inputs) if (name !== 'clk') sim.setInput(name, stimulus(name, width, k));
     for (const { name } of outputs) values.get(name)?.push(sim.getOutput(name));
   }
-  return { netlist, samples, values };
+  return { netlist, samples, values, lets };
 }
 
 /** Random values that hold for some samples. */
@@ -79,6 +87,13 @@ export function recordOf({ samples, values }: Traced, names: readonly string[], 
 }
 
 const widths = new WeakMap<readonly bigint[], number>();
+
+/** What a stepper let through, as a recorder beside it has it. */
+export function letThroughOf({ samples, lets }: Traced, clock: string, from = 0): Trace {
+  const writer = new TraceWriter(1);
+  for (let k = from; k < samples; k++) writer.add(k - from, [lets[k] ? 1 : 0], null);
+  return writer.finish({ name: letThroughName(clock), width: 1, signed: false, domain: clock });
+}
 
 /** Widths of traced names, which their values do not tell. */
 export function knowWidths({ netlist, values }: Traced): void {

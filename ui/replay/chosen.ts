@@ -8,6 +8,8 @@ export interface Chosen {
   /** Bits at most; null for what is usual. */
   readonly bits: number | null;
   readonly depth: number;
+  /** Whether registers are read once, at the trigger; null where nothing was said. */
+  readonly reads: boolean | null;
 }
 
-export const NOTHING: Chosen = { see: [], insist: [], never: [], bits: null, depth: 1024 };
+export const NOTHING: Chosen = { see: [], insist: [], never: [], bits: null, depth: 1024, reads: null };

@@ -1,19 +1,22 @@
 'use client';
+import { meaningText, reasonText } from '../../core/replay/index.ts';
 import { counted } from '../../core/words.ts';
 import { Fact, TextButton } from '../shared/index.ts';
 import { type OpenRecord, timeText, type Waves } from '../wave/index.ts';
-import { inside, meaningText, reasonText } from './words.ts';
+import { inside } from './words.ts';
 
 interface Props {
   readonly record: OpenRecord;
   readonly waves: Waves;
 }
 
+const HOW = { trigger: 'behind the trigger, in sample', standing: 'while the design stood, in sample' } as const;
+
 /** What was seen from how little, what stays unknown, and where record and design do not agree. */
 export function KnownPanel({ record: { opened }, waves: { axis, go } }: Props) {
   const facts = opened.replay;
   if (!facts) return null;
-  const { stored, seen, samples, unknown, disagreements, missing, unmatched } = facts;
+  const { stored, seen, samples, unknown, disagreements, missing, unmatched, readings } = facts;
   return (
     <div className="grid grid-cols-2 gap-6 text-sm">
       <div>
@@ -22,6 +25,11 @@ export function KnownPanel({ record: { opened }, waves: { axis, go } }: Props) {
           <Fact name="Seen">
             {counted(seen, 'bit')}, {(seen / Math.max(1, stored)).toFixed(1)} for one
           </Fact>
+          {readings.length > 0 && (
+            <Fact name="Read once">
+              {readings.map(({ sample, how, bits }) => `${counted(bits, 'bit')} ${HOW[how]} ${sample}`).join(', ')}
+            </Fact>
+          )}
           <Fact name="Record and design">
             {disagreements.length === 0
               ? 'agree wherever both say something'
@@ -36,12 +44,12 @@ export function KnownPanel({ record: { opened }, waves: { axis, go } }: Props) {
               <span className="code">{one.recorded}</span>, the design makes it{' '}
               <span className="code">{one.computed}</span>; in {counted(one.samples, 'sample')}.
             </p>
-            <p className="text-quiet">{meaningText(one)}</p>
+            <p className="text-quiet">{meaningText(one.means)}</p>
           </div>
         ))}
         {missing.map((reason) => (
           <p key={`${reason.kind} ${reason.name}`} className="mt-1 text-quiet">
-            Not computed: {reasonText(reason)}.
+            Not computed: {reasonText(reason, inside)}.
           </p>
         ))}
         {unmatched.names.length > 0 && (

@@ -12,12 +12,11 @@ import { KnownPanel } from './known-panel.tsx';
 import { SignalList } from './signal-list.tsx';
 import { SimulationPanel } from './simulation-panel.tsx';
 import { WhyPanel } from './why-panel.tsx';
-import { reasonText, trustText, unknownText } from './words.ts';
 
 type Ask = (call: string, ask: never) => unknown;
 
 const FACTS = {
-  ...{ stored: 10, seen: 40, samples: 100, clock: 'd.clk', missing: [], simulation: null },
+  ...{ stored: 10, seen: 40, samples: 100, clock: 'd.clk', missing: [], simulation: null, readings: [] },
   unknown: [
     { signal: 'd.u.q', samples: 100, why: null },
     { signal: 'd.u.r', samples: 3, why: null },
@@ -196,14 +195,4 @@ describe('what is to be seen', () => {
     await user.click(screen.getByRole('button', { name: 'Leave out d.a' }));
     expect(chosen.at(-1)).toEqual([]);
   });
-});
-
-test('every way to stay unknown, every reason and every trust has its words', () => {
-  expect(unknownText({ signal: 'd.q', samples: 1, why: null, by: null })).toBe('the first 1 sample');
-  expect(unknownText({ signal: 'd.q', samples: null, why: 'reset', by: 'd.u.n' })).toBe('until u.n is reset');
-  expect(unknownText({ signal: 'd.q', samples: null, why: 'never', by: 'd.u.n' })).toContain('nothing sets u.n');
-  expect(unknownText({ signal: 'd.q', samples: null, why: 'written', by: 'd.m' })).toContain('words of m');
-  expect(reasonText({ kind: 'clock', name: 'd.u.q', clock: 'slow' })).toContain('a register of slow');
-  expect(reasonText({ kind: 'loop', name: 'd.c' })).toContain('feeds itself');
-  expect(new Set((['none', 'flows', 'loaded', 'reset', 'all'] as const).map(trustText)).size).toBe(5);
 });

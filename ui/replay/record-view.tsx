@@ -6,13 +6,21 @@ import Link from 'next/link';
 import { useMemo } from 'react';
 import { toast } from 'sonner';
 import { activePlan, type ProbePlan } from '../../core/probes/index.ts';
-import type { Proposal } from '../../core/replay/index.ts';
+import {
+  placeWithin,
+  type Proposal,
+  readsAtTrigger,
+  replayPlan,
+  trustText,
+  unknownText,
+} from '../../core/replay/index.ts';
 import { counted } from '../../core/words.ts';
 import type { BuildDetails } from '../../server/index.ts';
 import { addedPlan, Cost } from '../probe/index.ts';
 import {
   api,
   Button,
+  Checkbox,
   DataTable,
   Empty,
   Fact,
@@ -27,7 +35,7 @@ import { Instances } from './instances.tsx';
 import type { Proposed } from './messages.ts';
 import { SignalList } from './signal-list.tsx';
 import { useProposals } from './use-proposals.ts';
-import { inside, trustText, unknownText } from './words.ts';
+import { inside } from './words.ts';
 
 interface Props {
   readonly project: number;
@@ -42,7 +50,7 @@ const STORED: ColumnDef<Proposal['stored'][number], unknown>[] = [
 ];
 const UNKNOWN: ColumnDef<Proposal['unknown'][number], unknown>[] = [
   { id: 'signal', header: 'Signal', accessorFn: ({ signal }) => inside(signal) },
-  { id: 'how', header: 'Unknown', accessorFn: unknownText },
+  { id: 'how', header: 'Unknown', accessorFn: (one) => unknownText(one, inside) },
 ];
 
 const DEPTHS = [256, 512, 1024, 2048, 4096, 8192, 16384];
@@ -99,16 +107,6 @@ export function RecordView({ project, details, chosen, choose }: Props) {
   );
 }
 
-/** The proposal with at most so many bits that knows most from the beginning; without a wish the usual one. */
-function placeOf(proposals: readonly Proposal[], bits: number | null): number {
-  if (bits === null) {
-    const usual = proposals.findLastIndex(({ trust }) => trust === 'none' || trust === 'flows' || trust === 'loaded');
-    return Math.max(0, usual);
-  }
-  const fits = proposals.findIndex(({ storedBits }) => storedBits <= bits);
-  return fits < 0 ? proposals.length - 1 : fits;
-}
-
 interface ProposalsProps {
   readonly project: number;
   readonly proposed: Proposed;
@@ -117,13 +115,13 @@ interface ProposalsProps {
 }
 
 function Proposals({ project, proposed: { clock, clocks, proposals }, chosen, choose }: ProposalsProps) {
-  const at = placeOf(proposals, chosen.bits);
+  const place = placeWithin(proposals, chosen.bits);
+  const at = place < 0 ? proposals.length - 1 : place;
   const proposal = proposals[at];
   if (!proposal) return null;
-  const plan: ProbePlan = {
-    recorders: [{ name: 'replay', clock, depth: chosen.depth, signals: proposal.stored.map(({ name }) => name) }],
-    panels: [],
-  };
+  const reads = proposal.readableBits > 0 && (chosen.reads ?? readsAtTrigger(proposal));
+  const unknown = reads ? proposal.unknownIfRead : proposal.unknown;
+  const plan = replayPlan(clock, proposal, { depth: chosen.depth, reads });
   return (
     <div className="flex flex-col gap-3">
       <dl className="grid grid-cols-2 gap-x-8" data-testid="proposal">
@@ -141,6 +139,12 @@ function Proposals({ project, proposed: { clock, clocks, proposals }, chosen, ch
         </p>
       )}
       <Slider proposals={proposals} at={at} onPick={(bits) => choose({ bits })} />
+      {proposal.readableBits > 0 && (
+        <Checkbox checked={reads} onChange={(event) => choose({ reads: event.target.checked })}>
+          Read {counted(proposal.readableBits, 'bit')} of registers once, at the trigger: what they had kept from before
+          is known then
+        </Checkbox>
+      )}
       <div className="grid grid-cols-2 gap-4 max-[1500px]:grid-cols-1">
         <Section title="To be recorded">
           <DataTable
@@ -150,11 +154,11 @@ function Proposals({ project, proposed: { clock, clocks, proposals }, chosen, ch
             columns={STORED}
           />
         </Section>
-        <Section title="Not known from the first sample on">
-          {proposal.unknown.length === 0 ? (
+        <Section title={reads ? 'Not known from the trigger on' : 'Not known from the first sample on'}>
+          {unknown.length === 0 ? (
             <p className="text-quiet text-sm">All of it is.</p>
           ) : (
-            <DataTable name="unknown at first" rows={proposal.unknown} empty="All of it is known." columns={UNKNOWN} />
+            <DataTable name="unknown at first" rows={unknown} empty="All of it is known." columns={UNKNOWN} />
           )}
         </Section>
       </div>

@@ -23,6 +23,7 @@ import type {
   Measure,
   Oddity,
   Ranges,
+  ReadAt,
   SignalRow,
   StepRecord,
   Steps,
@@ -60,6 +61,8 @@ export interface SimulatedBeside {
 export interface ReplayFacts
   extends Pick<Replay, 'stored' | 'seen' | 'samples' | 'cut' | 'unknown' | 'missing' | 'unmatched'> {
   readonly clock: string;
+  /** What was read of signals other than in every sample. */
+  readonly readings: readonly { readonly sample: number; readonly how: ReadAt['how']; readonly bits: number }[];
   readonly disagreements: readonly (Disagreement & { readonly means: Meaning })[];
   /** Null where nothing was simulated. */
   readonly simulation: {

@@ -20,7 +20,7 @@ import {
   whyIs,
 } from '../../core/replay/index.ts';
 import { ok, type Result } from '../../core/result.ts';
-import { type Recording, type Trace, VcdReader } from '../../core/wave/index.ts';
+import { type ReadAt, type Recording, type Trace, VcdReader } from '../../core/wave/index.ts';
 import type { ReplayAsk, ReplayFacts, SimulatedBeside } from './messages.ts';
 
 interface TestbenchFiles {
@@ -49,7 +49,10 @@ export async function openReplay(
   const levers = about.levers?.map(({ signal }) => signal) ?? [];
   const region = replayRegion(sources, { see, clock: about.plan?.clock }, levers);
   if (!region.ok) return region;
-  const prepared = prepareReplay(region.value, record, 'samples', about.plan?.synchronised);
+  const prepared = prepareReplay(region.value, record, 'samples', {
+    synchronised: about.plan?.synchronised,
+    readings: about.readings,
+  });
   if (!prepared.ok) return prepared;
   const done = await replay(prepared.value, {
     cancelled: () => false,
@@ -73,6 +76,7 @@ export async function openReplay(
     facts: {
       ...{ stored, seen, samples, cut, unknown, missing, unmatched, clock: region.value.clock.name },
       disagreements: done.disagreements.map((one, i) => ({ ...one, means: meanings[i] ?? 'logic' })),
+      readings: readingFacts(done, about.readings ?? []),
       simulation: beside?.facts ?? null,
     },
     why: (signal, tick) => whyIs(region.value, done.recording, signal, tick, (at) => earlier(done, at)),
@@ -85,6 +89,26 @@ export async function openReplay(
         : made;
     },
   });
+}
+
+/** How many bits of what was read told something, by the sample. */
+function readingFacts(done: Replay, read: readonly ReadAt[]): ReplayFacts['readings'] {
+  const { prepared, detail } = done;
+  const used = prepared.readings.filter((one) => !detail.unusedReadings.includes(one));
+  return read.map(({ sample, how }) => ({
+    ...{ sample, how },
+    bits: used
+      .filter(({ moment }) => moment === sample)
+      .reduce((sum, { signal, is }) => sum + bitsIn(done, signal, is), 0),
+  }));
+}
+
+function bitsIn({ prepared: { region } }: Replay, signal: string, { unknown }: { readonly unknown: bigint }): number {
+  const width = region.design.signals.find(({ name }) => name === signal)?.width ?? 0;
+  return Array.from({ length: width }, (_, bit) => Number(((unknown >> BigInt(bit)) & 1n) ^ 1n)).reduce(
+    (a, b) => a + b,
+    0,
+  );
 }
 
 /** The sample before the one at a tick; null at the beginning and behind a gap. */

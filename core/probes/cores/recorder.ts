@@ -5,10 +5,13 @@ export const recorderVerilog = `
 
 module nimble_recorder #(
   parameter CORE = 1, parameter W = 4, parameter [W-1:0] LATE = 0, parameter LOG_DEPTH = 4,
-  parameter C = 1, parameter S = 1, parameter Q = 0, parameter G = 0, parameter BIT = 2
+  parameter C = 1, parameter S = 1, parameter Q = 0, parameter G = 0, parameter BIT = 2, parameter E = 0, parameter X = 0
 ) (
   input             clk,
+  // Where a stepper holds the clock the upper two bits are not taken from here but say what it lets through.
   input  [W-1:0]    probe,
+  input             lets,
+  input  [(X > 0 ? X : 1)-1:0] state,
   input             tck,
   input  [3:0]      bus_core,
   input  [7:0]      bus_reg,
@@ -73,11 +76,12 @@ module nimble_recorder #(
 
   // ---- signals of other clocks come in through two registers of this one
   reg [W-1:0] late_1 = 0, late_2 = 0;
+  wire [W-1:0] word;
   always @(posedge clk) begin
-    late_1 <= probe & LATE;
+    late_1 <= word & LATE;
     late_2 <= late_1;
   end
-  wire [W-1:0] seen_word = (probe & ~LATE) | late_2;
+  wire [W-1:0] seen_word = (word & ~LATE) | late_2;
 
   // ---- sampling; a hit belongs to the sample that is held beside it
   // Two flip-flops against metastability, a third to see the change.
@@ -89,6 +93,17 @@ module nimble_recorder #(
   wire [A+1:0] arm_line = {arms, asked[0]};
   wire arming = arm_line[A];
   wire arming_next = A > 0 && arm_line[A > 0 ? A - 1 : 0];
+  // With every sample whether the stepper lets its edge through, and whether it has let none through since arming.
+  generate
+    if (E != 0) begin : stepped
+      reg fresh = 0;
+      always @(posedge clk)
+        if (asked[0]) fresh <= 1;
+        else if (lets) fresh <= 0;
+      assign word = {fresh, lets, probe[W-3:0]};
+    end
+    else begin : free assign word = probe; end
+  endgenerate
   reg [W-1:0] sample = 0;
   wire [2*P-1:0] probe_pairs = seen_word, last_pairs = sample;
   wire [C-1:0] hits;
@@ -368,6 +383,23 @@ module nimble_recorder #(
   end
   wire full = armed && !runs;
 
+  // ---- what is read once, a fixed number of clocks behind the first trigger
+  wire [(X > 0 ? X : 1)-1:0] once;
+  generate
+    if (X > 0) begin : at_trigger
+      reg takes = 0, taken = 0;
+      reg [X-1:0] held = 0;
+      always @(posedge clk) begin
+        takes <= triggers && !taken;
+        if (arming) taken <= 0;
+        else if (triggers) taken <= 1;
+        if (takes) held <= state;
+      end
+      assign once = held;
+    end
+    else begin : nothing_once assign once = 0; end
+  endgenerate
+
   // ---- how often each comparator was true since arming; what is asked for rests until it is asked for again
   wire [24*C-1:0] seen_held;
   reg [C-1:0] hits_held = 0;
@@ -406,11 +438,11 @@ module nimble_recorder #(
     if (bus_hold) levels <= level_2;
   end
 
-  // ---- what is read, picked bit by bit where it stands: the kind, then a row of all there is
+  // ---- what is read, picked bit by bit where it stands: the kind, then a row of all there is, what was read once last
   localparam ROW = 6 + TICKS + 25*C + 2*LOG_DEPTH + (S > 1 ? SB : 0) + (G ? 5 : 0);
   // Of more than two stages the row of settings is another one.
   localparam [31:0] KIND = 32'h52430006 + (S > 2);
-  localparam R = $clog2((ROW + 31) / 32 + 1);
+  localparam R = $clog2((ROW + X + 31) / 32 + 1);
   wire [ROW-1:0] told;
   generate
     if (S > 1 && G != 0) begin : tells_both assign told = {segment_held, stage_held, always_told}; end
@@ -420,7 +452,7 @@ module nimble_recorder #(
   endgenerate
   wire [5 + TICKS + 25*C + 2*LOG_DEPTH:0] always_told =
     {write_at, count_held, hits_held, seen_held, ticks_held, request[2], levels};
-  wire [(32 << R) - 1:0] registers = {told, KIND};
+  wire [(32 << R) - 1:0] registers = {once, told, KIND};
   assign bus_rbit = selected && registers[{bus_reg[R-1:0], bus_bit}];
 
   // ---- read-out: one bit a tck; the next word is fetched while the last bit of one leaves
