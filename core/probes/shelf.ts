@@ -88,7 +88,7 @@ export const writePlanFile = (name: string, { recorders, panels, steppers }: Pro
 /** Names of a plan that a design does not have, each once. */
 export function missingNames({ recorders, panels, steppers = [] }: ProbePlan, known: ReadonlySet<string>): string[] {
   const all = [
-    ...recorders.flatMap(({ clock, signals }) => [clock, ...signals]),
+    ...recorders.flatMap(({ clock, signals, atTrigger = [] }) => [clock, ...signals, ...atTrigger]),
     ...panels.flatMap(({ clock, levers, gauges }) => [...(clock === '' ? [] : [clock]), ...levers, ...gauges]),
     ...steppers.flatMap(({ clock, signals = [] }) => [clock, ...signals]),
   ];

@@ -57,6 +57,7 @@ export function PlanPanel({ plan, others, target, clocks, rates, known, onTarget
           clocks={clocks}
           rates={rates}
           known={known}
+          isHeld={steppers.some((one) => !one.off && one.clock === recorder.clock)}
           isTarget={at === target.recorder}
           onTarget={() => onTarget({ ...target, recorder: at })}
           onChange={(change) => onPlan(setRecorder(plan, at, change))}
@@ -156,6 +157,8 @@ const More = ({ kind, title, onMore }: MoreProps) => (
 
 interface RecorderProps {
   readonly recorder: RecorderPlan;
+  /** A stepper of the plan holds its clock. */
+  readonly isHeld: boolean;
   readonly clocks: readonly string[];
   /** How fast each clock runs and could run, by its full name. */
   readonly rates: ReadonlyMap<string, string>;
@@ -167,7 +170,7 @@ interface RecorderProps {
 
 const upTo = (most: number): string[] => Array.from({ length: most }, (_, i) => String(i + 1));
 
-function Recorder({ recorder, clocks, rates, known, isTarget, onTarget, onChange }: RecorderProps) {
+function Recorder({ recorder, isHeld, clocks, rates, known, isTarget, onTarget, onChange }: RecorderProps) {
   const {
     name,
     off = false,
@@ -179,10 +182,13 @@ function Recorder({ recorder, clocks, rates, known, isTarget, onTarget, onChange
     qualifier = false,
     segments = 1,
     synchronised = [],
+    atTrigger = [],
   } = recorder;
   const foreign = foreignSignals(recorder, known);
   const proposed = proposedClock(signals, known);
-  const bits = signals.reduce((sum, one) => sum + (partOf((name) => known.get(name), one)?.width ?? 0), 0);
+  const bitsOf = (names: readonly string[]) =>
+    names.reduce((sum, one) => sum + (partOf((name) => known.get(name), one)?.width ?? 0), 0);
+  const bits = bitsOf(signals);
   return (
     <div className={off ? 'opacity-60' : ''}>
       <CoreHead
@@ -228,8 +234,19 @@ function Recorder({ recorder, clocks, rates, known, isTarget, onTarget, onChange
           <TextButton onClick={() => onChange({ synchronised: undefined })}>Without</TextButton>
         </p>
       )}
+      {atTrigger.length > 0 && (
+        <div className="mt-1 text-xs">
+          <p className="tabular text-quiet">{bitsOf(atTrigger)} bits read once, at the trigger:</p>
+          <Chosen
+            names={atTrigger}
+            known={known}
+            onRemove={(one) => onChange({ atTrigger: atTrigger.filter((other) => other !== one) })}
+          />
+        </div>
+      )}
       <p className="tabular mt-1 text-quiet text-xs">
-        {bits} bits a sample. Free while it runs: condition, what is stored, trigger position, segments used.
+        {bits} bits a sample{isHeld ? ', two more for what is let through of its clock' : ''}. Free while it runs:
+        condition, what is stored, trigger position, segments used.
       </p>
     </div>
   );
@@ -329,7 +346,7 @@ function RecorderSettings({
   );
 }
 
-interface PanelProps extends Omit<RecorderProps, 'recorder' | 'onChange'> {
+interface PanelProps extends Omit<RecorderProps, 'recorder' | 'isHeld' | 'onChange'> {
   readonly panel: PanelPlan;
   readonly onChange: (change: Partial<PanelPlan>) => void;
   readonly onRemove: () => void;
