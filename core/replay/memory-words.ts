@@ -116,6 +116,12 @@ export class MemoryWords {
     all[memory.marks + word] = intAt(all, memory.now);
   }
 
+  /** A word, by the memory's place in the netlist, was written with what is known. */
+  wrote(place: number, word: number, tick: number, value: Uint32Array): void {
+    const memory = this.#memories.find((one) => one.place === place);
+    if (memory && word < memory.depth) this.#writerOf(memory, word, tick)?.add(tick, value, null);
+  }
+
   #writerOf(memory: Followed, word: number, tick: number): TraceWriter | null {
     const { words, writers, width } = memory;
     let writer = writers.get(word);

@@ -37,6 +37,7 @@ export interface ReplayProgram {
     readonly memory: string;
     readonly enable: string;
     readonly address: string;
+    readonly data: string;
   }[];
 }
 
@@ -101,10 +102,13 @@ class Substitution {
       return nameOfOwn(i);
     });
     const writes = this.#target.memories.flatMap(({ name, writes: ports }, m) =>
-      (memories.includes(name) && !this.#isOpenMemory(m) ? ports : []).map(({ enable, address }, w) => {
-        const port = { memory: name, enable: `$enable ${m} ${w}`, address: `$address ${m} ${w}` };
+      (memories.includes(name) && !this.#isOpenMemory(m) ? ports : []).map(({ enable, address, data }, w) => {
+        const port = {
+          ...{ memory: name, enable: `$enable ${m} ${w}`, address: `$address ${m} ${w}`, data: `$data ${m} ${w}` },
+        };
         outputs.push({ name: port.enable, node: enable, width: 1 });
         outputs.push({ name: port.address, node: address, width: item(this.#target.nodes, address).width });
+        outputs.push({ name: port.data, node: data, width: item(this.#target.nodes, data).width });
         return port;
       }),
     );

@@ -3,7 +3,7 @@ import { floatAt, intAt, item } from '../lists.ts';
 import { ProblemError } from '../result.ts';
 import { stopIfCancelled, unwatched, type Watch } from '../progress.ts';
 import { Simulator } from '../sim/fabric/index.ts';
-import { type Trace, TraceWriter } from '../wave/index.ts';
+import { canBeSame, indexAt, type Trace, TraceWriter } from '../wave/index.ts';
 import { type Dual, dualOf } from './dual.ts';
 import { type Beginning, neededFor, type Outside, type PartlyKnown } from './exact.ts';
 import { following, type Moments } from './moments.ts';
@@ -12,6 +12,8 @@ import type { ReplayProgram } from './program.ts';
 import { MemoryWords } from './memory-words.ts';
 import type { Reading } from './readings.ts';
 import { Span } from './span.ts';
+import type { Stretch } from './stretch.ts';
+import { canTakeOver, takeOver } from './take-over.ts';
 import { beginningInGoes } from './starts.ts';
 
 /** Where what was recorded is not what the design makes of the rest. `sample` counts moments of the record from 0. */
@@ -56,6 +58,8 @@ export interface ComputeOptions {
   readonly readings?: readonly Reading[];
   /** Words of values to keep at most; what comes later is not computed. */
   readonly mostKept?: number;
+  /** Moments after which it goes on in stretches, whatever is unknown still. */
+  readonly late?: number;
 }
 
 /**
@@ -67,10 +71,10 @@ export async function compute(
   records: readonly (Trace | null)[],
   moments: Moments,
   clocks: readonly string[],
-  { watch = unwatched, readings = [], mostKept = MOST_KEPT }: ComputeOptions = {},
+  { watch = unwatched, readings = [], mostKept = MOST_KEPT, late = LATE }: ComputeOptions = {},
 ): Promise<Computed> {
   if (moments.count === 0) throw new ProblemError(problem('no-samples'));
-  const run = new Run(program, records, moments, clocks, readings);
+  const run = new Run(program, records, moments, clocks, { readings, late });
   for (let i = 0; i < moments.count; ) {
     if (run.kept > mostKept) {
       run.cutAt(i);
@@ -105,13 +109,9 @@ interface Shown {
   readonly width: number;
   readonly words: Words;
   readonly writer: TraceWriter;
-  openSince: number;
-  openMoments: number;
   /** While it is computed exactly, what it was last; and up to which moment it is. */
   last: PartlyKnown;
   exactUntil: number;
-  /** Bits that were known at some moment. */
-  readonly ever: Uint32Array;
   /** Room for what it is now. */
   readonly values: Uint32Array;
   readonly open: Uint32Array;
@@ -168,15 +168,25 @@ class Run {
   readonly #all: readonly Shown[];
   /** Edges since something has changed last. */
   #rest = 0;
+  /** The last moment before the next break of which something was read. */
+  #lastRead = -1;
+  readonly #late: number;
   #cut: number | null = null;
+  /** Asked for, it goes on in stretches; null where that is not to be had. */
+  readonly #takeOver: ((moment: number, isLate: boolean) => readonly Stretch[] | null) | null;
+  /** Under way; none while there is one look a sample. */
+  #stretches: readonly Stretch[] = [];
+  /** What was computed in stretches, from a moment up to another one. */
+  readonly #stretched: { readonly from: number; end: number }[] = [];
 
   constructor(
     program: ReplayProgram,
     records: readonly (Trace | null)[],
     moments: Moments,
     clocks: readonly string[],
-    readings: readonly Reading[],
+    { readings, late }: Required<Pick<ComputeOptions, 'readings' | 'late'>>,
   ) {
+    this.#late = late;
     this.#clocks = clocks;
     this.#program = program;
     this.#moments = moments;
@@ -186,7 +196,8 @@ class Run {
       const trace = records[i];
       if (trace && trace.unknown === null && trace.at.length > 0 && floatAt(trace.at, 0) <= first) always.add(name);
     }
-    this.#hasOpen = program.netlist.inputs.some(({ name }) => !always.has(name));
+    const needed = neededFor(program.netlist, program.netlist.outputs);
+    this.#hasOpen = program.netlist.inputs.some(({ name, node }) => needed.has(node) && !always.has(name));
     this.#dual = dualOf(program.netlist, always);
     this.#sim = new Simulator(this.#dual.netlist, 'wasm', null);
     this.#inputs = program.inputs.flatMap((name, i): InputWords[] => {
@@ -237,6 +248,17 @@ class Run {
       ]),
     );
     this.#all = [...this.#shown, ...this.#own];
+    const [clock] = clocks;
+    const whole = {
+      ...{ program, records, moments, known: always, clock: clock ?? '' },
+      writers: new Map(this.#all.map(({ output, writer }) => [output, writer])),
+      wrote: this.#memories.wrote.bind(this.#memories),
+    };
+    const standing = { dual: this.#dual, sim: this.#sim };
+    this.#takeOver =
+      clock === undefined || clocks.length > 1 || !canTakeOver(whole)
+        ? null
+        : (moment, isLate) => takeOver(whole, standing, moment, isLate);
     // Two stretches for each: its value, and what of it is unknown.
     this.#put = new Span(
       this.#sim.words,
@@ -259,13 +281,10 @@ class Run {
       width,
       words,
       writer: new TraceWriter(width),
-      openSince: -1,
-      openMoments: 0,
       values: new Uint32Array(words.count),
       open: new Uint32Array(words.count),
       last: NOTHING,
       exactUntil: 0,
-      ever: new Uint32Array(words.count),
     };
   }
 
@@ -276,6 +295,11 @@ class Run {
     let lastExact = this.#lastExact();
     let i = first;
     while (i < end) {
+      if (this.#stretches.length > 0 && this.#isBreak[i] === 0) {
+        i = this.#goOn(i, end);
+        continue;
+      }
+      this.#stretches = [];
       const tick = floatAt(ticks, i);
       const isBreak = this.#isBreak[i] === 1;
       const set = edgesBefore[i] ?? -1;
@@ -303,11 +327,32 @@ class Run {
       if (isOther || this.#state.look()) this.#rest = 0;
       else if (set >= 0) this.#rest++;
       this.#memories.look();
+      const isTime = isPowerOfTwo(i - lastExact) || i === this.#lastRead;
+      if (i > lastExact && i >= this.#lastRead && isTime) this.#tryStretches(i, i - lastExact >= this.#late);
       i++;
       // Twice the same state from the same inputs is the same for ever.
-      if (this.#rest >= 2 && this.#known === null && this.#moments.edges.length === 1) i = this.#skip(i);
+      if (this.#stretches.length === 0 && this.#rest >= 2 && this.#known === null && this.#moments.edges.length === 1)
+        i = this.#skip(i);
     }
     return i;
+  }
+
+  /** Goes on in stretches where everything is known by now that can be. */
+  #tryStretches(i: number, isLate: boolean): void {
+    const stretches = this.#takeOver?.(i, isLate) ?? null;
+    if (stretches === null) return;
+    this.#stretches = stretches;
+    this.#stretched.push({ from: i + 1, end: i + 1 });
+  }
+
+  /** Up to a moment, or to the next break. */
+  #goOn(first: number, end: number): number {
+    let until = first + 1;
+    while (until < end && this.#isBreak[until] === 0) until++;
+    for (const stretch of this.#stretches) stretch.go(first, until);
+    const last = this.#stretched.at(-1);
+    if (last) last.end = until;
+    return until;
   }
 
   /** The last moment that was computed exactly; -1 before there is one. */
@@ -325,7 +370,7 @@ class Run {
       if (at !== undefined && at < next) next = at;
     }
     let i = from;
-    while (i < count && floatAt(ticks, i) < next && this.#isBreak[i] === 0) i++;
+    while (i < count && floatAt(ticks, i) < next && this.#isBreak[i] === 0 && !this.#readings.has(i)) i++;
     return i;
   }
 
@@ -339,6 +384,11 @@ class Run {
       for (let k = 0; k < (width + 31) >>> 5; k++) sim.words[unknown + k] = 32 * (k + 1) <= width ? -1 : topMask(width);
     this.#rest = 0;
     this.#known = null;
+    // What stood there last may have been noted by another way since.
+    this.#put.renew();
+    this.#state.renew();
+    const end = this.#moments.breaks.find((one) => one > first) ?? this.#moments.count;
+    this.#lastRead = [...this.#readings.keys()].reduce((last, one) => (one < end ? Math.max(last, one) : last), -1);
     const exact = beginningInGoes({
       netlist: this.#program.netlist,
       outputs: this.#exactly,
@@ -352,10 +402,10 @@ class Run {
     if (!exact) return;
     this.#beginnings.push({ moment: first, exact });
     this.#work -= exact.work;
-    const end = first + exact.count;
-    this.#known = { exact, last: end - 1 };
-    for (let i = first; i < end; i++) this.#takeExact(exact, i, i - first);
-    for (const one of [...this.#shown, ...this.#own]) if (this.#exactly.has(one.output)) one.exactUntil = end;
+    const behind = first + exact.count;
+    this.#known = { exact, last: behind - 1 };
+    for (let i = first; i < behind; i++) this.#takeExact(exact, i, i - first);
+    for (const one of [...this.#shown, ...this.#own]) if (this.#exactly.has(one.output)) one.exactUntil = behind;
     for (const { moment, memory, word, is } of exact.words)
       this.#memories.learn(memory, word, floatAt(this.#moments.ticks, first + moment), is);
     this.#learn(exact.first);
@@ -430,12 +480,12 @@ class Run {
     const tick = floatAt(this.#moments.ticks, i);
     for (const one of this.#shown) {
       const is = this.#exactly.has(one.output) ? exact.changeAt(one.output, step) : null;
-      if (is) this.#noteWord(one, i, tick, is);
+      if (is) this.#noteWord(one, tick, is);
     }
     for (const one of this.#own) {
       if (!this.#exactly.has(one.output)) continue;
       const is = exact.changeAt(one.output, step);
-      if (is) this.#noteWord(one, i, tick, is);
+      if (is) this.#noteWord(one, tick, is);
       this.#compareWord(one, i, tick, one.last);
     }
     const read = this.#readings.get(i);
@@ -475,14 +525,11 @@ class Run {
     this.#sim.settle();
   }
 
-  #noteWord(one: Shown, i: number, tick: number, is: PartlyKnown): void {
+  #noteWord(one: Shown, tick: number, is: PartlyKnown): void {
     const limbs = (of: bigint) =>
       Uint32Array.from({ length: one.words.count }, (_, k) => Number(BigInt.asUintN(32, of >> BigInt(32 * k))));
     one.last = is;
-    for (let k = 0; k < one.words.count; k++)
-      one.ever[k] = (one.ever[k] ?? 0) | ~Number(BigInt.asUintN(32, is.unknown >> BigInt(32 * k)));
     one.writer.add(tick, limbs(is.value), is.unknown === 0n ? null : limbs(is.unknown));
-    countOpen(one, i, is.unknown !== 0n);
   }
 
   #compareWord(one: Own, i: number, tick: number, is: PartlyKnown): void {
@@ -523,12 +570,12 @@ class Run {
   #take(i: number, tick: number): void {
     for (const place of this.#put.dirty) {
       const one = item(this.#all, place >> 1);
-      if (i >= one.exactUntil) this.#note(one, i, tick);
+      if (i >= one.exactUntil) this.#note(one, tick);
     }
     for (const one of this.#own) if (i >= one.exactUntil) this.#compare(one, i, tick);
   }
 
-  #note(one: Shown, i: number, tick: number): void {
+  #note(one: Shown, tick: number): void {
     const { value, unknown, count } = one.words;
     const { words } = this.#sim;
     const { values, open } = one;
@@ -537,10 +584,8 @@ class Run {
       values[k] = intAt(words, value + k);
       open[k] = intAt(words, unknown + k);
       if (open[k] !== 0) isOpen = true;
-      one.ever[k] = (one.ever[k] ?? 0) | ~intAt(words, unknown + k);
     }
     one.writer.add(tick, values, isOpen ? open : null);
-    countOpen(one, i, isOpen);
   }
 
   #compare(one: Own, i: number, tick: number): void {
@@ -551,6 +596,35 @@ class Run {
       const open = intAt(this.#sim.words, words.unknown + k) | (trace.unknown?.[one.index * trace.words + k] ?? 0);
       const bits = intAt(this.#sim.words, words.value + k) ^ (trace.bits[one.index * trace.words + k] ?? 0);
       if ((bits & ~open) !== 0) return this.#compareWord(one, i, tick, this.#wordOf(words));
+    }
+  }
+
+  /** The same over moments at which all of it was known, change by change. */
+  #compareStretch(one: Own, computed: Trace, from: number, end: number): void {
+    const { ticks } = this.#moments;
+    const recorded = one.trace;
+    let c = indexAt(computed, floatAt(ticks, from));
+    let r = indexAt(recorded, floatAt(ticks, from));
+    for (let moment = from; moment < end; ) {
+      const next = Math.min(
+        computed.at[c + 1] ?? Number.POSITIVE_INFINITY,
+        recorded.at[r + 1] ?? Number.POSITIVE_INFINITY,
+      );
+      let until = moment;
+      while (until < end && floatAt(ticks, until) < next) until++;
+      if (r >= 0 && c >= 0 && until > moment && !canBeSame(computed, c, recorded, r)) {
+        one.samples += until - moment;
+        const tick = floatAt(ticks, moment);
+        if (one.first === null || one.first.sample > moment)
+          one.first = {
+            ...{ signal: recorded.name, sample: moment, tick },
+            recorded: digitsOf(partlyKnown(recorded, r), recorded.width),
+            computed: digitsOf(partlyKnown(computed, c), recorded.width),
+          };
+      }
+      moment = until;
+      if (computed.at[c + 1] === next) c++;
+      if (recorded.at[r + 1] === next) r++;
     }
   }
 
@@ -578,16 +652,11 @@ class Run {
       one.open.fill(-1);
       one.open[one.words.count - 1] = topMask(one.width);
       one.writer.add(tick, one.values, one.open);
-      countOpen(one, moment, true);
     }
     this.#memories.begin(tick, true);
   }
 
   done(): Computed {
-    const { count } = this.#moments;
-    const ended = this.#shown.map(({ openMoments, openSince }) =>
-      openSince < 0 ? openMoments : openMoments + count - openSince,
-    );
     const traces = this.#program.shown.map(({ signal }, i) =>
       item(this.#shown, i).writer.finish({
         name: signal.name,
@@ -600,21 +669,28 @@ class Run {
     const own: (Trace | null)[] = this.#program.own.map(() => null);
     for (const one of this.#own) {
       const { name, width, signed, domain } = one.trace;
-      own[one.record] = one.writer.finish({ name, width, signed, domain });
+      const trace = one.writer.finish({ name, width, signed, domain });
+      own[one.record] = trace;
+      for (const { from, end } of this.#stretched) this.#compareStretch(one, trace, from, end);
     }
     const disagreements = this.#own
       .flatMap(({ first, samples }) => (first ? [{ ...first, samples }] : []))
       .concat(this.#denied)
       .sort((a, b) => a.sample - b.sample);
     return {
-      ...{ traces: [...traces, ...this.#memories.done()], disagreements, unknown: ended, own },
+      ...{ traces: [...traces, ...this.#memories.done()], disagreements, own },
+      unknown: traces.map((trace) => openMoments(trace, this.#moments)),
       beginnings: this.#beginnings,
       unusedReadings: this.#unusedReadings,
-      ever: this.#shown.map(({ ever }) => ever),
+      ever: traces.map(everKnown),
       cut: this.#cut,
     };
   }
 }
+
+/** Moments after which it goes on in stretches whatever is unknown. */
+const LATE = 1 << 12;
+const isPowerOfTwo = (n: number): boolean => (n & (n - 1)) === 0;
 
 const topMask = (width: number): number => (width % 32 === 0 ? -1 : 2 ** (width % 32) - 1);
 
@@ -652,13 +728,28 @@ const MOST_WORK_EACH = 3_000_000;
 
 const allOnes = (width: number): bigint => (1n << BigInt(width)) - 1n;
 
-function countOpen(one: Shown, i: number, isOpen: boolean): void {
-  if (isOpen) {
-    if (one.openSince < 0) one.openSince = i;
-  } else if (one.openSince >= 0) {
-    one.openMoments += i - one.openSince;
-    one.openSince = -1;
+/** Moments in which some bit of a trace is not known. */
+function openMoments({ at, unknown, words }: Trace, { ticks, count }: Moments): number {
+  if (unknown === null) return 0;
+  let [open, moment] = [0, 0];
+  for (let index = 0; index < at.length; index++) {
+    let isOpen = false;
+    for (let k = 0; k < words; k++) if (unknown[index * words + k] !== 0) isOpen = true;
+    const end = at[index + 1] ?? Number.POSITIVE_INFINITY;
+    const from = moment;
+    while (moment < count && floatAt(ticks, moment) < end) moment++;
+    if (isOpen) open += moment - from;
   }
+  return open;
+}
+
+/** Bits that are known at some time, by words. */
+function everKnown({ at, unknown, words }: Trace): Uint32Array {
+  const ever = new Uint32Array(words);
+  if (at.length === 0) return ever;
+  if (unknown === null) return ever.fill(0xffffffff);
+  for (let i = 0; i < at.length * words; i++) ever[i % words] = (ever[i % words] ?? 0) | ~(unknown[i] ?? 0);
+  return ever;
 }
 
 function partlyKnown({ bits, unknown, words }: Trace, index: number): PartlyKnown {

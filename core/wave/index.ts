@@ -4,7 +4,7 @@ export type { Capture, HeldLever, ReadAt, SaidMeanwhile } from './capture.ts';
 export { type ReadCapture, readCaptureJson } from './read-json.ts';
 export { writeCsv, writeJson, writeRecordVcd, writeVcd } from './write.ts';
 export { VcdReader } from './vcd-read.ts';
-export { digitsOf, indexAt, type Trace, TraceWriter } from './trace.ts';
+export { canBeSame, digitsOf, indexAt, type Trace, TraceWriter } from './trace.ts';
 export {
   type Axis,
   nearestStored,

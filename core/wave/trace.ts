@@ -150,6 +150,29 @@ export class TraceWriter {
     }
   }
 
+  /** From a tick on one word of the value is another one, what is known of it stays; there has to be a value already. */
+  addWord(tick: number, place: number, word: number): void {
+    if (this.#at[this.#count - 1] !== tick) this.#repeatAt(tick);
+    this.#bits[(this.#count - 1) * this.#words + place] = word;
+  }
+
+  /** The same of what is unknown of it. */
+  addUnknownWord(tick: number, place: number, word: number): void {
+    if (this.#at[this.#count - 1] !== tick) this.#repeatAt(tick);
+    this.#unknown ??= new Uint32Array(this.#bits.length);
+    this.#unknown[(this.#count - 1) * this.#words + place] = word;
+  }
+
+  #repeatAt(tick: number): void {
+    const words = this.#words;
+    if (this.#count === this.#at.length) this.#grow();
+    const from = this.#count * words;
+    this.#at[this.#count++] = tick;
+    if (words === 1) this.#bits[from] = this.#bits[from - 1] ?? 0;
+    else this.#bits.copyWithin(from, from - words, from);
+    this.#unknown?.copyWithin(from, from - words, from);
+  }
+
   #isLast(bits: ArrayLike<number>, unknown: ArrayLike<number> | null): boolean {
     const from = (this.#count - 1) * this.#words;
     for (let i = 0; i < this.#words; i++)

@@ -9,6 +9,7 @@ import { byTurns, type EdgeTrain, Pace, type Pacing, type Turns, wordsFor } from
 import { byRounds, emitRounds, type Rounds, roundWords } from './rounds.ts';
 import { emitByTurns } from './turns.ts';
 import { emitRow, emitWasm } from './wasm.ts';
+import { type Lists, WrittenRun } from './written-run.ts';
 
 export type Backend = 'wasm' | 'javascript';
 
@@ -22,7 +23,7 @@ export const MOST_TRAINS = 12;
 export class Simulator {
   readonly domains: readonly Domain[];
   readonly #program: Program;
-  readonly #words: Int32Array;
+  #words: Int32Array;
   readonly #bodies: readonly Body[];
   readonly #backend: Backend;
   readonly #hasResets: boolean;
@@ -221,6 +222,21 @@ export class Simulator {
       this.#together.set(key, body);
     }
     return body;
+  }
+
+  /**
+   * One domain's edges with every change of an output written down, in lists of so many. Takes room of its own: to be
+   * asked for before `words` is. Null where logic makes clocks or resets.
+   */
+  written(domain: number, lists: Lists): WrittenRun | null {
+    if (this.#backend !== 'wasm' || this.#isFollowed || this.#hasResets || domain < 0) return null;
+    const { layout } = this.#program;
+    const run = new WrittenRun(this.#memory, layout, lists, {
+      step: this.#edgeOf(domain),
+      outputs: item(this.#bodies, OUTPUTS),
+    });
+    this.#words = new Int32Array(this.#memory.buffer);
+    return run;
   }
 
   /** One edge of an input that somebody else sets, such as a button that clocks a register. */
