@@ -106,6 +106,22 @@ export function hasEdges(trace: Trace, { falls }: KnownClock): boolean {
   return false;
 }
 
+/** The first moment from one on that is not before a place of the axis; `ticks.length` where there is none. */
+export function momentAt(ticks: Float64Array, tick: number, from: number): number {
+  let [low, step] = [from, 1];
+  while (low + step < ticks.length && floatAt(ticks, low + step) < tick) {
+    low += step;
+    step *= 2;
+  }
+  let high = Math.min(ticks.length, low + step);
+  while (low < high) {
+    const middle = (low + high) >>> 1;
+    if (floatAt(ticks, middle) < tick) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}
+
 /** Index of the value of a trace at a moment, found from the one of the moment before; -1 before the first. */
 export function following(trace: Trace, index: number, tick: number): number {
   let i = index;

@@ -6,7 +6,7 @@ import { Simulator } from '../sim/fabric/index.ts';
 import { canBeSame, indexAt, type Trace, TraceWriter } from '../wave/index.ts';
 import { type Dual, dualOf } from './dual.ts';
 import { type Beginning, neededFor, type Outside, type PartlyKnown } from './exact.ts';
-import { following, type Moments } from './moments.ts';
+import { following, momentAt, type Moments } from './moments.ts';
 import { problem } from './problems.ts';
 import type { ReplayProgram } from './program.ts';
 import { MemoryWords } from './memory-words.ts';
@@ -610,8 +610,7 @@ class Run {
         computed.at[c + 1] ?? Number.POSITIVE_INFINITY,
         recorded.at[r + 1] ?? Number.POSITIVE_INFINITY,
       );
-      let until = moment;
-      while (until < end && floatAt(ticks, until) < next) until++;
+      const until = Math.min(end, momentAt(ticks, next, moment));
       if (r >= 0 && c >= 0 && until > moment && !canBeSame(computed, c, recorded, r)) {
         one.samples += until - moment;
         const tick = floatAt(ticks, moment);
@@ -729,7 +728,7 @@ const MOST_WORK_EACH = 3_000_000;
 const allOnes = (width: number): bigint => (1n << BigInt(width)) - 1n;
 
 /** Moments in which some bit of a trace is not known. */
-function openMoments({ at, unknown, words }: Trace, { ticks, count }: Moments): number {
+function openMoments({ at, unknown, words }: Trace, { ticks }: Moments): number {
   if (unknown === null) return 0;
   let [open, moment] = [0, 0];
   for (let index = 0; index < at.length; index++) {
@@ -737,7 +736,7 @@ function openMoments({ at, unknown, words }: Trace, { ticks, count }: Moments): 
     for (let k = 0; k < words; k++) if (unknown[index * words + k] !== 0) isOpen = true;
     const end = at[index + 1] ?? Number.POSITIVE_INFINITY;
     const from = moment;
-    while (moment < count && floatAt(ticks, moment) < end) moment++;
+    moment = momentAt(ticks, end, from);
     if (isOpen) open += moment - from;
   }
   return open;

@@ -14,8 +14,9 @@ interface Asked {
   readonly read: ReadonlyMap<string, number>;
 }
 
-/** Goes at most: each has to have told something of the start. */
+/** Goes at most, and what share of the unknown bits each has to have told for another one to be worth it. */
 const MOST_GOES = 4;
+const LEAST_TOLD = 0.25;
 
 /**
  * The beginning, as far as it can be computed. Where functions grow too large before everything is known, it is begun
@@ -34,8 +35,8 @@ export function beginningInGoes(asked: Asked): Beginning | null {
     const isShort = made === null || made.isCutShort;
     if (!isShort) break;
     const told = made === null ? starts : joined(starts, made.first);
-    const next = isBetter(told, starts) ? told : apart(asked, told, made?.count ?? 0);
-    if (!isBetter(next, starts)) break;
+    const next = isMuchBetter(told, starts) ? told : apart(asked, told, made?.count ?? 0);
+    if (!isMuchBetter(next, starts)) break;
     starts = next;
   }
   return best;
@@ -72,8 +73,10 @@ const joined = (a: readonly PartlyKnown[], b: readonly PartlyKnown[]): PartlyKno
     return { value: value | other.value, unknown: unknown & other.unknown };
   });
 
-const isBetter = (a: readonly PartlyKnown[], b: readonly PartlyKnown[]): boolean =>
-  a.some(({ unknown }, i) => unknown !== item(b, i).unknown);
+function isMuchBetter(a: readonly PartlyKnown[], b: readonly PartlyKnown[]): boolean {
+  const [now, before] = [a, b].map((all) => all.reduce((sum, { unknown }) => sum + ones(unknown), 0));
+  return before !== undefined && now !== undefined && before - now >= Math.max(1, LEAST_TOLD * before);
+}
 
 function ones(word: bigint): number {
   let count = 0;
