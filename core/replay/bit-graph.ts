@@ -30,6 +30,7 @@ export class BitGraph {
   readonly #same: Int32Array;
   /** Node of each vertex; -1 for those of memories. */
   readonly #owner: Int32Array;
+  readonly #bits: (readonly Vertex[] | undefined)[] = [];
   readonly #registers: ReadonlyMap<NodeId, Register>;
   /** First vertex of each memory: one a bit of its words. */
   readonly #memories: number[] = [];
@@ -77,8 +78,12 @@ export class BitGraph {
     return this.#same[this.#at(node) + bit] ?? CONSTANT;
   }
 
-  bitsOf(node: NodeId): Vertex[] {
-    return Array.from({ length: item(this.netlist.nodes, node).width }, (_, bit) => this.bit(node, bit));
+  bitsOf(node: NodeId): readonly Vertex[] {
+    const known = this.#bits[node];
+    if (known) return known;
+    const bits = Array.from({ length: item(this.netlist.nodes, node).width }, (_, bit) => this.bit(node, bit));
+    this.#bits[node] = bits;
+    return bits;
   }
 
   /** The register a bit is of; null for all others. */

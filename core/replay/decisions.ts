@@ -8,6 +8,9 @@ export type Fn = number;
 export class TooLarge extends Error {}
 
 const START = 1 << 12;
+/** Choices that are remembered, each in the one place that its hash gives it: a later one takes that of an earlier one. */
+const REMEMBERED = 1 << 16;
+const NONE = -1;
 
 /**
  * Reduced ordered binary decision diagrams: variables are numbered in the order in which they are looked at.
@@ -20,8 +23,11 @@ export class Decisions {
   #variable = new Int32Array(START);
   #low = new Int32Array(START);
   #high = new Int32Array(START);
-  readonly #unique = new Map<number, number[]>();
-  readonly #known = new Map<number, Map<number, number>>();
+  /** Nodes of one hash: the newest of each, and the one before it. */
+  #newest = new Int32Array(START).fill(NONE);
+  #before = new Int32Array(START);
+  /** Condition, then, otherwise and what came of them. */
+  readonly #remembered = new Int32Array(4 * REMEMBERED).fill(NONE);
   #work = 0;
 
   constructor(most: number) {
@@ -61,25 +67,37 @@ export class Decisions {
     if (condition <= 1) return condition === 1 ? then : otherwise;
     if (then === otherwise) return then;
     if (then === 1 && otherwise === 0) return condition;
-    const pair = then * this.#most * 2 + otherwise;
-    const known = this.#known.get(condition);
-    const found = known?.get(pair);
-    if (found !== undefined) return found;
+    const place = 4 * (hashOf(condition, then, otherwise) & (REMEMBERED - 1));
+    const known = this.#remembered;
+    if (known[place] === condition && known[place + 1] === then && known[place + 2] === otherwise)
+      return intAt(known, place + 3);
     this.#work++;
     const top = Math.min(
       intAt(this.#variable, condition),
       intAt(this.#variable, then),
       intAt(this.#variable, otherwise),
     );
-    const side = (f: Fn, isHigh: boolean): Fn =>
-      intAt(this.#variable, f) === top ? intAt(isHigh ? this.#high : this.#low, f) : f;
-    const low = this.choice(side(condition, false), side(then, false), side(otherwise, false));
-    const high = this.choice(side(condition, true), side(then, true), side(otherwise, true));
+    const low = this.choice(
+      this.#side(this.#low, condition, top),
+      this.#side(this.#low, then, top),
+      this.#side(this.#low, otherwise, top),
+    );
+    const high = this.choice(
+      this.#side(this.#high, condition, top),
+      this.#side(this.#high, then, top),
+      this.#side(this.#high, otherwise, top),
+    );
     const made = this.#node(top, low, high);
-    const of = this.#known.get(condition);
-    if (of) of.set(pair, made);
-    else this.#known.set(condition, new Map([[pair, made]]));
+    known[place] = condition;
+    known[place + 1] = then;
+    known[place + 2] = otherwise;
+    known[place + 3] = made;
     return made;
+  }
+
+  /** What a function is where a variable is 0, or 1, which is what `sides` says. */
+  #side(sides: Int32Array, f: Fn, variable: number): Fn {
+    return intAt(this.#variable, f) === variable ? intAt(sides, f) : f;
   }
 
   /** Values of variables for which a function is true; those left out may be anything. `prefers` says which is tried first. */
@@ -106,9 +124,8 @@ export class Decisions {
 
   #node(variable: number, low: Fn, high: Fn): Fn {
     if (low === high) return low;
-    const key = (variable * 31 + low) * 8191 + high;
-    const row = this.#unique.get(key);
-    for (const id of row ?? [])
+    const hash = hashOf(variable, low, high);
+    for (let id = intAt(this.#newest, hash & (this.#newest.length - 1)); id !== NONE; id = intAt(this.#before, id))
       if (this.#variable[id] === variable && this.#low[id] === low && this.#high[id] === high) return id;
     if (this.#count >= this.#most) throw new TooLarge();
     if (this.#count === this.#variable.length) this.#grow();
@@ -116,9 +133,15 @@ export class Decisions {
     this.#variable[id] = variable;
     this.#low[id] = low;
     this.#high[id] = high;
-    if (row) row.push(id);
-    else this.#unique.set(key, [id]);
+    this.#enter(id);
     return id;
+  }
+
+  #enter(id: number): void {
+    const hash = hashOf(intAt(this.#variable, id), intAt(this.#low, id), intAt(this.#high, id));
+    const place = hash & (this.#newest.length - 1);
+    this.#before[id] = intAt(this.#newest, place);
+    this.#newest[place] = id;
   }
 
   #grow(): void {
@@ -130,5 +153,13 @@ export class Decisions {
     this.#variable = twice(this.#variable);
     this.#low = twice(this.#low);
     this.#high = twice(this.#high);
+    this.#before = twice(this.#before);
+    this.#newest = new Int32Array(this.#before.length).fill(NONE);
+    for (let id = 2; id < this.#count; id++) this.#enter(id);
   }
+}
+
+function hashOf(a: number, b: number, c: number): number {
+  const mixed = Math.imul(a, 0x9e3779b1) ^ Math.imul(b, 0x85ebca6b) ^ Math.imul(c, 0xc2b2ae35);
+  return (mixed ^ (mixed >>> 15)) >>> 0;
 }

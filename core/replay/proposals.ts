@@ -62,7 +62,7 @@ export function proposalsFor(region: Region, limits: Limits = {}): Result<readon
   const found: Proposal[] = [];
   let missing: string[] = [];
   for (const trust of TRUSTS) {
-    let best: Proposal | null = null;
+    let best: Cut | null = null;
     const picked = pick(region, trust);
     for (const reach of REACHES) {
       const cut = cutFor(region, limits, { trust, reach, picked });
@@ -70,10 +70,11 @@ export function proposalsFor(region: Region, limits: Limits = {}): Result<readon
         missing = cut.missing;
         continue;
       }
-      const made = proposalOf(region, limits, cut, { trust, reach });
-      if (best === null || made.storedBits < best.storedBits) best = made;
+      const stored = storedParts(region, cut, limits.insist ?? []);
+      const storedBits = stored.reduce((sum, { width }) => sum + width, 0);
+      if (best === null || storedBits < best.storedBits) best = { cut, stored, storedBits, reach };
     }
-    if (best && found.every((one) => one.storedBits > best.storedBits)) found.push(best);
+    if (best && found.every((one) => one.storedBits > best.storedBits)) found.push(proposalOf(region, best, trust));
   }
   return found.length > 0 ? ok(found) : fail(problem('cannot-be-stored', { names: missing.slice(0, 8).join(', ') }));
 }
@@ -96,6 +97,11 @@ export function placeWithin(proposals: readonly Proposal[], bits: number | null)
     0,
     proposals.findLastIndex(({ trust }) => TRUSTS.indexOf(trust) <= TRUSTS.indexOf('loaded')),
   );
+}
+
+/** Bits that do, as signals and parts of them. */
+interface Cut extends Pick<Proposal, 'stored' | 'storedBits' | 'reach'> {
+  readonly cut: readonly Vertex[];
 }
 
 interface Asked {
@@ -240,18 +246,11 @@ function mostHelpful(graph: BitGraph, bad: readonly Vertex[], left: (without: re
   return best;
 }
 
-function proposalOf(
-  region: Region,
-  { insist = [] }: Limits,
-  cut: readonly Vertex[],
-  asked: Pick<Asked, 'trust' | 'reach'>,
-): Proposal {
+function proposalOf(region: Region, { cut, stored, storedBits, reach }: Cut, trust: Trust): Proposal {
   const { graph } = region;
-  const stored = storedParts(region, cut, insist);
-  const storedBits = stored.reduce((sum, { width }) => sum + width, 0);
   const known = new Set(cut);
   const cone: Cone = coneOf(graph, region.targets, (v) => known.has(v));
-  const along = alongWith(region, known, asked.trust);
+  const along = alongWith(region, known, trust);
   const seenBits = region.targets.length;
   const memories = new Set(cone.vertices.map((v) => graph.memoryOf(v)).filter((one) => one !== null));
   const memoryBits = [...memories].reduce((sum, memory) => {
@@ -264,7 +263,8 @@ function proposalOf(
   );
   const readable = kept.length === 0 ? [] : storedParts(region, kept, []);
   return {
-    ...asked,
+    trust,
+    reach,
     readable,
     readableBits: readable.reduce((sum, { width }) => sum + width, 0),
     unknownIfRead: beginningOf(region, readCone(region, known, kept), new Set([...known, ...kept])),

@@ -44,8 +44,11 @@ export class Region {
   readonly signals: readonly NamedSignal[];
   /** All clocks of registers among them, by name. */
   readonly clocks: readonly string[];
+  /** Bits that are to be seen. */
+  readonly targets: readonly Vertex[];
   readonly #names: ReadonlyMap<Vertex, readonly NamedBit[]>;
   readonly #own: readonly KnownClock[];
+  readonly #seen: ReadonlySet<Vertex>;
 
   constructor(design: ReplayDesign, graph: BitGraph, signals: readonly NamedSignal[], clock: Region['clock']) {
     this.design = design;
@@ -57,14 +60,12 @@ export class Region {
       [...netlist.registers, ...netlist.memories.flatMap(({ writes }) => writes)].map((one) => graph.bit(one.clock, 0)),
     );
     this.signals = signals.filter(({ node, width }) => width > 1 || !clockBits.has(graph.bit(node, 0)));
+    this.targets = [
+      ...new Set(this.signals.flatMap(({ node }) => graph.bitsOf(node)).filter((vertex) => vertex !== CONSTANT)),
+    ];
+    this.#seen = new Set(this.targets);
     this.clocks = clocksIn(graph, signals);
     this.#names = namesOf(graph, design.signals);
-  }
-
-  get targets(): Vertex[] {
-    return [
-      ...new Set(this.signals.flatMap(({ node }) => this.graph.bitsOf(node)).filter((vertex) => vertex !== CONSTANT)),
-    ];
   }
 
   /** All names of a bit. */
@@ -73,7 +74,7 @@ export class Region {
   }
 
   isSeen(vertex: Vertex): boolean {
-    return this.namesOf(vertex).some(({ signal }) => this.signals.includes(signal));
+    return this.#seen.has(vertex);
   }
 
   /** What a bit is called in words: a name of it, else that of what it is computed for. */
