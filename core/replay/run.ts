@@ -170,6 +170,7 @@ class Run {
   #rest = 0;
   /** The last moment before the next break of which something was read. */
   #lastRead = -1;
+  #nextBreak = 0;
   readonly #late: number;
   #cut: number | null = null;
   /** Asked for, it goes on in stretches; null where that is not to be had. */
@@ -347,8 +348,7 @@ class Run {
 
   /** Up to a moment, or to the next break. */
   #goOn(first: number, end: number): number {
-    let until = first + 1;
-    while (until < end && this.#isBreak[until] === 0) until++;
+    const until = Math.min(end, this.#nextBreak);
     for (const stretch of this.#stretches) stretch.go(first, until);
     const last = this.#stretched.at(-1);
     if (last) last.end = until;
@@ -387,8 +387,9 @@ class Run {
     // What stood there last may have been noted by another way since.
     this.#put.renew();
     this.#state.renew();
-    const end = this.#moments.breaks.find((one) => one > first) ?? this.#moments.count;
-    this.#lastRead = [...this.#readings.keys()].reduce((last, one) => (one < end ? Math.max(last, one) : last), -1);
+    this.#nextBreak = this.#moments.breaks.find((one) => one > first) ?? this.#moments.count;
+    const before = [...this.#readings.keys()].filter((one) => one < this.#nextBreak);
+    this.#lastRead = Math.max(-1, ...before);
     const exact = beginningInGoes({
       netlist: this.#program.netlist,
       outputs: this.#exactly,
@@ -734,10 +735,10 @@ function openMoments({ at, unknown, words }: Trace, { ticks }: Moments): number 
   for (let index = 0; index < at.length; index++) {
     let isOpen = false;
     for (let k = 0; k < words; k++) if (unknown[index * words + k] !== 0) isOpen = true;
-    const end = at[index + 1] ?? Number.POSITIVE_INFINITY;
-    const from = moment;
-    moment = momentAt(ticks, end, from);
-    if (isOpen) open += moment - from;
+    if (!isOpen) continue;
+    const from = momentAt(ticks, floatAt(at, index), moment);
+    moment = momentAt(ticks, at[index + 1] ?? Number.POSITIVE_INFINITY, from);
+    open += moment - from;
   }
   return open;
 }
@@ -747,7 +748,11 @@ function everKnown({ at, unknown, words }: Trace): Uint32Array {
   const ever = new Uint32Array(words);
   if (at.length === 0) return ever;
   if (unknown === null) return ever.fill(0xffffffff);
-  for (let i = 0; i < at.length * words; i++) ever[i % words] = (ever[i % words] ?? 0) | ~(unknown[i] ?? 0);
+  for (let i = 0; i < at.length * words; i++) {
+    ever[i % words] = (ever[i % words] ?? 0) | ~(unknown[i] ?? 0);
+    // Most are known from some moment on: the rest says nothing new.
+    if (i % words === words - 1 && ever.every((word) => word === 0xffffffff)) break;
+  }
   return ever;
 }
 

@@ -168,8 +168,12 @@ export class TraceWriter {
     if (this.#count === this.#at.length) this.#grow();
     const from = this.#count * words;
     this.#at[this.#count++] = tick;
-    if (words === 1) this.#bits[from] = this.#bits[from - 1] ?? 0;
-    else this.#bits.copyWithin(from, from - words, from);
+    if (words === 1) {
+      this.#bits[from] = this.#bits[from - 1] ?? 0;
+      if (this.#unknown) this.#unknown[from] = this.#unknown[from - 1] ?? 0;
+      return;
+    }
+    this.#bits.copyWithin(from, from - words, from);
     this.#unknown?.copyWithin(from, from - words, from);
   }
 
