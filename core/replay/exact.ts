@@ -90,7 +90,9 @@ export function exactBeginning(
 class Symbolic {
   readonly #netlist: Netlist;
   readonly #f: Decisions;
+  /** What the outputs are made of at one moment, and what the next moment is made of besides. */
   readonly #order: readonly NodeId[];
+  readonly #onward: readonly NodeId[];
   readonly #values: Word[] = [];
   /** 1 for each node whose word is another one than at the moment before. */
   readonly #isNew: Uint8Array;
@@ -121,7 +123,9 @@ class Symbolic {
     this.#f = new Decisions(nodes);
     this.#ports = netlist.outputs.filter(({ name }) => outputs.has(name));
     const needed = neededFor(netlist, this.#ports);
-    this.#order = needed.nodes;
+    const atOnce = madeOf(netlist, this.#ports);
+    this.#order = needed.nodes.filter((node) => atOnce[node] === 1);
+    this.#onward = needed.nodes.filter((node) => atOnce[node] === 0);
     this.#isNew = new Uint8Array(netlist.nodes.length);
     this.#isNeeded = netlist.registers.map(({ node }) => needed.has(node));
     this.#isRead = netlist.memories.map((_, memory) => needed.memories.has(memory));
@@ -161,12 +165,13 @@ class Symbolic {
         const before = this.#f.work;
         this.#moment = moment;
         if (moment > 0) this.#edge(now.edges);
-        this.#evaluate(now);
+        this.#evaluate(this.#order, now);
         const outputs = this.#ports.map(({ node }) => item(this.#values, node));
         this.#observe(now, outputs);
         this.#outputs.push(outputs);
         this.#lastState = [...this.#state];
-        this.#work += SHARE_OF_MOMENT * this.#order.length + (this.#f.work - before);
+        if (moment + 1 < budget.moments) this.#evaluate(this.#onward, now);
+        this.#work += SHARE_OF_MOMENT * (this.#order.length + this.#onward.length) + (this.#f.work - before);
         if (
           !budget.goesOn &&
           this.#state.every((word, i) => !this.#isNeeded[i] || typeof word === 'bigint') &&
@@ -187,10 +192,10 @@ class Symbolic {
   }
 
   /** Words whose arguments are what they were stay what they were. */
-  #evaluate(now: Outside): void {
+  #evaluate(order: readonly NodeId[], now: Outside): void {
     const { nodes } = this.#netlist;
     const places = this.#registerPlaces;
-    for (const id of this.#order) {
+    for (const id of order) {
       const node = item(nodes, id);
       const before = this.#values[id];
       let word: Word;
@@ -427,6 +432,18 @@ interface Needed {
   readonly nodes: readonly NodeId[];
   readonly has: (node: NodeId) => boolean;
   readonly memories: ReadonlySet<number>;
+}
+
+/** 1 for each node that outputs depend on without a register in between. */
+function madeOf({ nodes }: Netlist, outputs: readonly { readonly node: NodeId }[]): Uint8Array {
+  const made = new Uint8Array(nodes.length);
+  const open: NodeId[] = outputs.map(({ node }) => node);
+  for (let id = open.pop(); id !== undefined; id = open.pop()) {
+    if (made[id] === 1) continue;
+    made[id] = 1;
+    for (const arg of item(nodes, id).args) open.push(arg);
+  }
+  return made;
 }
 
 export function neededFor(netlist: Netlist, outputs: readonly { readonly node: NodeId }[]): Needed {

@@ -1,12 +1,11 @@
 // Replay: from what a recorder stored to everything that follows from it, and what to store so that it does. Takes a
 // netlist, a region of it and a record; knows nothing of boards, recorders and files.
 export { replayDesign } from './design.ts';
-export { type Reason, type Region, regionOf, type Wishes } from './region.ts';
-export { placeWithin, type Proposal, proposalsFor, proposalWithin, type Trust } from './proposals.ts';
+export { type Region, regionOf, type Wishes } from './region.ts';
+export { placeWithin, type Proposal, proposalsFor, proposalWithin } from './proposals.ts';
 export { readsAtTrigger, replayPlan } from './plan.ts';
-export type { Unknown } from './beginning.ts';
 export { prepareReplay, type Replay, replay } from './replay.ts';
-export type { Disagreement } from './run.ts';
+export type { Disagreement } from './agreement.ts';
 export { type Cause, type Explanation, whyIs } from './why.ts';
 export { type HardwareOnly, sideBySide } from './side-by-side.ts';
 export { tableOf } from './table.ts';

@@ -2,7 +2,7 @@
 import { CONSTANT, type Vertex } from './bit-graph.ts';
 import type { Replay } from './replay.ts';
 import type { Region } from './region.ts';
-import type { Disagreement } from './run.ts';
+import type { Disagreement } from './agreement.ts';
 
 /**
  * `another-build`: nearly everything disagrees from the beginning; `crossing`: bits of another clock feed it, and were

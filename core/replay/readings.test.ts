@@ -189,6 +189,29 @@ describe('registers that were read once', () => {
     expect(done.detail.unusedReadings).toEqual([]);
   });
 
+  test('of registers with an asynchronous reset count as well, wherever that is not on', async () => {
+    const text = `module d(input clk, input rst_n, input [7:0] a, output reg [15:0] n, output reg [15:0] m);
+      always @(posedge clk or negedge rst_n) if (!rst_n) n <= 0; else n <= n * n + a;
+      always @(posedge clk or negedge rst_n) if (!rst_n) m <= 16'hffff; else m <= m + n; endmodule`;
+    const run = traced(netlistOf(text, 'd'), 5200, (name, _, k) => BigInt(name === 'rst_n' ? 1 : (k * 37) & 255));
+    knowWidths(run);
+    const region = regionOf(replayDesign(run.netlist), { see: ['d'] });
+    if (!region.ok) throw new Error(region.error.message);
+    for (const at of [3, 4500]) {
+      const values = Object.fromEntries(['d.n', 'd.m'].map((name) => [name, String(run.values.get(name)?.[at])]));
+      const done = await replayed(region.value, recordOf(run, ['d.a', 'd.rst_n'], 0), [
+        { sample: at, how: 'trigger', values },
+      ]);
+      expect([done.detail.unusedReadings, done.disagreements]).toEqual([[], []]);
+      for (const name of ['d.n', 'd.m']) {
+        const trace = done.recording.traces.find((one) => one.name === name);
+        if (!trace) throw new Error(`no ${name}`);
+        for (const k of [at, at + 1, 5199])
+          expect(BigInt(`0b${digitsOf(trace, indexAt(trace, k))}`)).toBe(run.values.get(name)?.[k]);
+      }
+    }
+  });
+
   test('that cannot have been are told, at the beginning and far behind it', async () => {
     const { run, region, record } = summed(6000);
     const at = (k: number, off = 0n) => ({

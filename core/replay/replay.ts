@@ -14,7 +14,8 @@ import { problem } from './problems.ts';
 import { type Recorded, type ReplayProgram, replayProgram } from './program.ts';
 import { type Reading, readingsOf } from './readings.ts';
 import type { KnownClock, Reason, Region } from './region.ts';
-import { compute, type Computed, type ComputeOptions, type Disagreement } from './run.ts';
+import type { Disagreement } from './agreement.ts';
+import { compute, type Computed, type ComputeOptions } from './run.ts';
 
 /** How the times of a record are to be read. */
 type Timing = 'samples' | { readonly stamps: Float64Array };

@@ -3,10 +3,11 @@ import { floatAt, intAt, item } from '../lists.ts';
 import { ProblemError } from '../result.ts';
 import { stopIfCancelled, unwatched, type Watch } from '../progress.ts';
 import { Simulator } from '../sim/fabric/index.ts';
-import { canBeSame, indexAt, type Trace, TraceWriter } from '../wave/index.ts';
+import { type Trace, TraceWriter } from '../wave/index.ts';
+import { digitsOf, type Disagreement, disagreementOf, everKnown, openMoments, partlyKnown } from './agreement.ts';
 import { type Dual, dualOf } from './dual.ts';
-import { type Beginning, neededFor, type Outside, type PartlyKnown } from './exact.ts';
-import { following, momentAt, type Moments } from './moments.ts';
+import { type Beginning, exactBeginning, type Outside, type PartlyKnown } from './exact.ts';
+import { following, type Moments } from './moments.ts';
 import { problem } from './problems.ts';
 import type { ReplayProgram } from './program.ts';
 import { MemoryWords } from './memory-words.ts';
@@ -14,19 +15,7 @@ import type { Reading } from './readings.ts';
 import { Span } from './span.ts';
 import type { Stretch } from './stretch.ts';
 import { canTakeOver, takeOver } from './take-over.ts';
-import { beginningInGoes } from './starts.ts';
-
-/** Where what was recorded is not what the design makes of the rest. `sample` counts moments of the record from 0. */
-export interface Disagreement {
-  readonly signal: string;
-  readonly sample: number;
-  readonly tick: number;
-  /** Highest bit first; x where it is not known. */
-  readonly recorded: string;
-  readonly computed: string;
-  /** In how many samples, this one with them. */
-  readonly samples: number;
-}
+import { beginningInGoes, exactOutputs, hasOpenInputs } from './starts.ts';
 
 /** What was computed. */
 export interface Computed {
@@ -126,9 +115,6 @@ interface Told {
 interface Own extends Shown {
   readonly trace: Trace;
   readonly record: number;
-  index: number;
-  first: Omit<Disagreement, 'samples'> | null;
-  samples: number;
 }
 
 class Run {
@@ -150,8 +136,6 @@ class Run {
   readonly #unusedReadings: Reading[] = [];
   /** Readings that are not what was computed. */
   readonly #denied: Disagreement[] = [];
-  /** Places of the registers that outputs are. */
-  readonly #registerOf: ReadonlyMap<string, number>;
   readonly #beginnings: { moment: number; exact: Beginning }[] = [];
   /** Whether some input may be unknown at some time. */
   readonly #hasOpen: boolean;
@@ -177,8 +161,6 @@ class Run {
   readonly #takeOver: ((moment: number, isLate: boolean) => readonly Stretch[] | null) | null;
   /** Under way; none while there is one look a sample. */
   #stretches: readonly Stretch[] = [];
-  /** What was computed in stretches, from a moment up to another one. */
-  readonly #stretched: { readonly from: number; end: number }[] = [];
 
   constructor(
     program: ReplayProgram,
@@ -197,8 +179,7 @@ class Run {
       const trace = records[i];
       if (trace && trace.unknown === null && trace.at.length > 0 && floatAt(trace.at, 0) <= first) always.add(name);
     }
-    const needed = neededFor(program.netlist, program.netlist.outputs);
-    this.#hasOpen = program.netlist.inputs.some(({ name, node }) => needed.has(node) && !always.has(name));
+    this.#hasOpen = hasOpenInputs(program.netlist, always);
     this.#dual = dualOf(program.netlist, always);
     this.#sim = new Simulator(this.#dual.netlist, 'wasm', null);
     this.#inputs = program.inputs.flatMap((name, i): InputWords[] => {
@@ -217,7 +198,7 @@ class Run {
     this.#own = program.own.flatMap((output, record): Own[] => {
       const trace = records[record];
       if (output === null || !trace) return [];
-      return [{ ...this.#output(output, trace.width), trace, record, index: -1, first: null, samples: 0 }];
+      return [{ ...this.#output(output, trace.width), trace, record }];
     });
     this.#exactly = exactOutputs(program);
     const placed = moments.edges.map((set) =>
@@ -234,13 +215,6 @@ class Run {
       if (output === undefined) this.#unusedReadings.push(reading);
       else this.#readings.set(reading.moment, at.set(output, { reading, is: reading.is }));
     }
-    const place = new Map(program.netlist.registers.map(({ node }, i) => [node, i]));
-    this.#registerOf = new Map(
-      program.netlist.outputs.flatMap(({ name, node }) => {
-        const at = place.get(node);
-        return at === undefined ? [] : [[name, at] as const];
-      }),
-    );
     this.#state = new Span(
       this.#sim.words,
       this.#dual.netlist.registers.map(({ node }) => [
@@ -328,7 +302,7 @@ class Run {
       if (isOther || this.#state.look()) this.#rest = 0;
       else if (set >= 0) this.#rest++;
       this.#memories.look();
-      const isTime = isPowerOfTwo(i - lastExact) || i === this.#lastRead;
+      const isTime = isPowerOfFour(i - lastExact) || i === this.#lastRead;
       if (i > lastExact && i >= this.#lastRead && isTime) this.#tryStretches(i, i - lastExact >= this.#late);
       i++;
       // Twice the same state from the same inputs is the same for ever.
@@ -343,15 +317,12 @@ class Run {
     const stretches = this.#takeOver?.(i, isLate) ?? null;
     if (stretches === null) return;
     this.#stretches = stretches;
-    this.#stretched.push({ from: i + 1, end: i + 1 });
   }
 
   /** Up to a moment, or to the next break. */
   #goOn(first: number, end: number): number {
     const until = Math.min(end, this.#nextBreak);
     for (const stretch of this.#stretches) stretch.go(first, until);
-    const last = this.#stretched.at(-1);
-    if (last) last.end = until;
     return until;
   }
 
@@ -487,7 +458,6 @@ class Run {
       if (!this.#exactly.has(one.output)) continue;
       const is = exact.changeAt(one.output, step);
       if (is) this.#noteWord(one, tick, is);
-      this.#compareWord(one, i, tick, one.last);
     }
     const read = this.#readings.get(i);
     if (!read) return;
@@ -510,18 +480,26 @@ class Run {
     this.#denied.push({ signal, sample: i, tick, recorded, computed, samples: 1 });
   }
 
-  /** Behind what is computed exactly registers take what was read of them. */
+  /** Behind what is computed exactly a moment that was read is begun with what is known by now. */
   #learnRead(i: number, tick: number): void {
-    const learned: PartlyKnown[] = this.#program.netlist.registers.map(() => UNTOLD);
+    const read = this.#readings.get(i);
     for (const one of this.#shown) {
-      const told = this.#readings.get(i)?.get(one.output);
-      if (!told) continue;
-      this.#deny(told, i, tick, { last: this.#wordOf(one.words), width: one.width });
-      const register = this.#registerOf.get(one.output);
-      if (register === undefined) this.#unusedReadings.push(told.reading);
-      else learned[register] = told.is;
+      const told = read?.get(one.output);
+      if (told) this.#deny(told, i, tick, { last: this.#wordOf(one.words), width: one.width });
     }
-    this.#learn(learned);
+    const starts = this.#dual.registers.map(({ value, unknown, width }) => {
+      const [v, u] = [value, unknown].map((place) =>
+        this.#sim.registerAddress(item(this.#dual.netlist.registers, place).node),
+      );
+      return this.#wordOf({ value: v ?? 0, unknown: u ?? 0, count: limbs(width) });
+    });
+    for (const [output, told] of read ?? []) {
+      const budget = { moments: 1, nodes: MOST_NODES, work: MOST_WORK_EACH, goesOn: true, starts };
+      const exact = exactBeginning(this.#program.netlist, new Set([output]), this.#outside(i), budget);
+      if (exact) this.#learn(exact.first);
+      const isTold = exact?.first.some(({ unknown }, k) => unknown !== item(starts, k).unknown) ?? false;
+      if (!isTold) this.#unusedReadings.push(told.reading);
+    }
     this.#sim.touched();
     this.#sim.settle();
   }
@@ -531,20 +509,6 @@ class Run {
       Uint32Array.from({ length: one.words.count }, (_, k) => Number(BigInt.asUintN(32, of >> BigInt(32 * k))));
     one.last = is;
     one.writer.add(tick, limbs(is.value), is.unknown === 0n ? null : limbs(is.unknown));
-  }
-
-  #compareWord(one: Own, i: number, tick: number, is: PartlyKnown): void {
-    const { trace } = one;
-    one.index = following(trace, Math.max(-1, one.index), tick);
-    if (one.index < 0) return;
-    const recorded = partlyKnown(trace, one.index);
-    if (((is.value ^ recorded.value) & ~(is.unknown | recorded.unknown)) === 0n) return;
-    one.samples++;
-    one.first ??= {
-      ...{ signal: trace.name, sample: i, tick },
-      recorded: digitsOf(recorded, trace.width),
-      computed: digitsOf(is, trace.width),
-    };
   }
 
   /** Sets what was recorded; whether any of it has changed. */
@@ -573,7 +537,6 @@ class Run {
       const one = item(this.#all, place >> 1);
       if (i >= one.exactUntil) this.#note(one, tick);
     }
-    for (const one of this.#own) if (i >= one.exactUntil) this.#compare(one, i, tick);
   }
 
   #note(one: Shown, tick: number): void {
@@ -587,45 +550,6 @@ class Run {
       if (open[k] !== 0) isOpen = true;
     }
     one.writer.add(tick, values, isOpen ? open : null);
-  }
-
-  #compare(one: Own, i: number, tick: number): void {
-    const { trace, words } = one;
-    one.index = following(trace, Math.max(-1, one.index), tick);
-    if (one.index < 0) return;
-    for (let k = 0; k < words.count; k++) {
-      const open = intAt(this.#sim.words, words.unknown + k) | (trace.unknown?.[one.index * trace.words + k] ?? 0);
-      const bits = intAt(this.#sim.words, words.value + k) ^ (trace.bits[one.index * trace.words + k] ?? 0);
-      if ((bits & ~open) !== 0) return this.#compareWord(one, i, tick, this.#wordOf(words));
-    }
-  }
-
-  /** The same over moments at which all of it was known, change by change. */
-  #compareStretch(one: Own, computed: Trace, from: number, end: number): void {
-    const { ticks } = this.#moments;
-    const recorded = one.trace;
-    let c = indexAt(computed, floatAt(ticks, from));
-    let r = indexAt(recorded, floatAt(ticks, from));
-    for (let moment = from; moment < end; ) {
-      const next = Math.min(
-        computed.at[c + 1] ?? Number.POSITIVE_INFINITY,
-        recorded.at[r + 1] ?? Number.POSITIVE_INFINITY,
-      );
-      const until = Math.min(end, momentAt(ticks, next, moment));
-      if (r >= 0 && c >= 0 && until > moment && !canBeSame(computed, c, recorded, r)) {
-        one.samples += until - moment;
-        const tick = floatAt(ticks, moment);
-        if (one.first === null || one.first.sample > moment)
-          one.first = {
-            ...{ signal: recorded.name, sample: moment, tick },
-            recorded: digitsOf(partlyKnown(recorded, r), recorded.width),
-            computed: digitsOf(partlyKnown(computed, c), recorded.width),
-          };
-      }
-      moment = until;
-      if (computed.at[c + 1] === next) c++;
-      if (recorded.at[r + 1] === next) r++;
-    }
   }
 
   #wordOf({ value, unknown, count }: Words): PartlyKnown {
@@ -666,17 +590,16 @@ class Run {
         ...(signal.names.length > 0 ? { names: Object.fromEntries(signal.names.map((n) => [n.name, n.value])) } : {}),
       }),
     );
+    const disagreements = [...this.#denied];
     const own: (Trace | null)[] = this.#program.own.map(() => null);
     for (const one of this.#own) {
       const { name, width, signed, domain } = one.trace;
       const trace = one.writer.finish({ name, width, signed, domain });
       own[one.record] = trace;
-      for (const { from, end } of this.#stretched) this.#compareStretch(one, trace, from, end);
+      const found = disagreementOf(trace, one.trace, this.#moments);
+      if (found) disagreements.push(found);
     }
-    const disagreements = this.#own
-      .flatMap(({ first, samples }) => (first ? [{ ...first, samples }] : []))
-      .concat(this.#denied)
-      .sort((a, b) => a.sample - b.sample);
+    disagreements.sort((a, b) => a.sample - b.sample);
     return {
       ...{ traces: [...traces, ...this.#memories.done()], disagreements, own },
       unknown: traces.map((trace) => openMoments(trace, this.#moments)),
@@ -690,36 +613,14 @@ class Run {
 
 /** Moments after which it goes on in stretches whatever is unknown. */
 const LATE = 1 << 12;
-const isPowerOfTwo = (n: number): boolean => (n & (n - 1)) === 0;
+/** 1, 4, 16 and so on. */
+const isPowerOfFour = (n: number): boolean => (n & (n - 1)) === 0 && (n & 0x55555555) !== 0;
 
 const topMask = (width: number): number => (width % 32 === 0 ? -1 : 2 ** (width % 32) - 1);
-
-/** Signals that are to be seen, and what records say of registers and memories that those depend on. */
-function exactOutputs({ netlist, shown, own, writes }: ReplayProgram): ReadonlySet<string> {
-  const wanted = new Set([
-    ...shown.flatMap(({ output, isWanted }) => (isWanted ? [output] : [])),
-    ...writes.flatMap(({ enable, address }) => [enable, address]),
-  ]);
-  const isState = (node: number) => netlist.nodes[node]?.op === 'reg';
-  const cone = neededFor(
-    netlist,
-    netlist.outputs.filter(({ name }) => wanted.has(name)),
-  );
-  for (const name of own) {
-    const port = name === null ? undefined : netlist.outputs.find((one) => one.name === name);
-    if (!port || name === null) continue;
-    const its = neededFor(netlist, [port]);
-    const shares = its.nodes.some((node) => isState(node) && cone.has(node)) || its.memories.size > 0;
-    if (shares) wanted.add(name);
-  }
-  return wanted;
-}
 
 const limbs = (width: number): number => (width + 31) >>> 5;
 
 const NOTHING: PartlyKnown = { value: 0n, unknown: 0n };
-/** Of a register of any width: nothing that is not known already. */
-const UNTOLD: PartlyKnown = { value: 0n, unknown: -1n };
 /** Moments at a beginning that are computed exactly, nodes of functions for it, and what it may take altogether. */
 const MOST_EXACT = 1 << 12;
 const MOST_NODES = 1 << 17;
@@ -727,47 +628,3 @@ const MOST_WORK = 12_000_000;
 const MOST_WORK_EACH = 3_000_000;
 
 const allOnes = (width: number): bigint => (1n << BigInt(width)) - 1n;
-
-/** Moments in which some bit of a trace is not known. */
-function openMoments({ at, unknown, words }: Trace, { ticks }: Moments): number {
-  if (unknown === null) return 0;
-  let [open, moment] = [0, 0];
-  for (let index = 0; index < at.length; index++) {
-    let isOpen = false;
-    for (let k = 0; k < words; k++) if (unknown[index * words + k] !== 0) isOpen = true;
-    if (!isOpen) continue;
-    const from = momentAt(ticks, floatAt(at, index), moment);
-    moment = momentAt(ticks, at[index + 1] ?? Number.POSITIVE_INFINITY, from);
-    open += moment - from;
-  }
-  return open;
-}
-
-/** Bits that are known at some time, by words. */
-function everKnown({ at, unknown, words }: Trace): Uint32Array {
-  const ever = new Uint32Array(words);
-  if (at.length === 0) return ever;
-  if (unknown === null) return ever.fill(0xffffffff);
-  for (let i = 0; i < at.length * words; i++) {
-    ever[i % words] = (ever[i % words] ?? 0) | ~(unknown[i] ?? 0);
-    // Most are known from some moment on: the rest says nothing new.
-    if (i % words === words - 1 && ever.every((word) => word === 0xffffffff)) break;
-  }
-  return ever;
-}
-
-function partlyKnown({ bits, unknown, words }: Trace, index: number): PartlyKnown {
-  let [value, open] = [0n, 0n];
-  for (let k = words - 1; k >= 0; k--) {
-    const o = unknown?.[index * words + k] ?? 0;
-    value = (value << 32n) | BigInt(((bits[index * words + k] ?? 0) & ~o) >>> 0);
-    open = (open << 32n) | BigInt(o >>> 0);
-  }
-  return { value, unknown: open };
-}
-
-function digitsOf({ value, unknown }: PartlyKnown, width: number): string {
-  let text = '';
-  for (let bit = BigInt(width - 1); bit >= 0n; bit--) text += (unknown >> bit) & 1n ? 'x' : String((value >> bit) & 1n);
-  return text;
-}

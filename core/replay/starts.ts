@@ -2,6 +2,7 @@
 import { item } from '../lists.ts';
 import type { Netlist } from '../netlist/index.ts';
 import { type Beginning, type Budget, exactBeginning, neededFor, type Outside, type PartlyKnown } from './exact.ts';
+import type { ReplayProgram } from './program.ts';
 
 /** A netlist with the outputs that are wanted, what comes in at each moment, and what it may take. */
 interface Asked {
@@ -19,13 +20,23 @@ const MOST_GOES = 4;
 const LEAST_TOLD = 0.25;
 
 /**
- * The beginning, as far as it can be computed. Where functions grow too large before everything is known, it is begun
- * again with the bits of registers that are known by then; and, where something is read later than that, with what each
- * output by itself, narrowest first, tells of its own registers.
+ * The beginning, as far as it can be computed. First each output that is read by itself, narrowest first, tells of its
+ * own registers. Where functions grow too large before everything is known, it is begun again with the bits of registers
+ * that are known by then.
  */
 export function beginningInGoes(asked: Asked): Beginning | null {
   const { netlist, outputs, budget } = asked;
-  let starts: readonly PartlyKnown[] = netlist.registers.map(({ node }) => open(item(netlist.nodes, node).width));
+  const needed = neededFor(
+    netlist,
+    netlist.outputs.filter(({ name }) => outputs.has(name)),
+  );
+  const isNeeded = netlist.registers.map(({ node }) => needed.has(node));
+  const unknownBits = (all: readonly PartlyKnown[]) =>
+    all.reduce((sum, { unknown }, i) => sum + (isNeeded[i] ? ones(unknown) : 0), 0);
+  let starts = apart(
+    asked,
+    netlist.registers.map(({ node }) => open(item(netlist.nodes, node).width)),
+  );
   let left = budget.work;
   let best: Beginning | null = null;
   for (let go = 0; go < MOST_GOES && left > 0; go++) {
@@ -35,15 +46,15 @@ export function beginningInGoes(asked: Asked): Beginning | null {
     const isShort = made === null || made.isCutShort;
     if (!isShort) break;
     const told = made === null ? starts : joined(starts, made.first);
-    const next = isMuchBetter(told, starts) ? told : apart(asked, told, made?.count ?? 0);
-    if (!isMuchBetter(next, starts)) break;
-    starts = next;
+    const [before, now] = [unknownBits(starts), unknownBits(told)];
+    if (before - now < Math.max(1, LEAST_TOLD * before)) break;
+    starts = told;
   }
   return best;
 }
 
-/** What outputs that are read later tell of the start, one after another, those first that follow from least. */
-function apart({ netlist, outside, budget, read }: Asked, known: readonly PartlyKnown[], reached: number) {
+/** What outputs that are read tell of the start, one after another, those first that follow from least. */
+function apart({ netlist, outside, budget, read }: Asked, known: readonly PartlyKnown[]): readonly PartlyKnown[] {
   const places = new Map(netlist.registers.map(({ node }, i) => [node, i]));
   const registersOf = (name: string): number[] => {
     const port = netlist.outputs.find((one) => one.name === name);
@@ -51,8 +62,7 @@ function apart({ netlist, outside, budget, read }: Asked, known: readonly Partly
     const { nodes } = neededFor(netlist, [port]);
     return nodes.flatMap((node) => places.get(node) ?? []);
   };
-  const later = [...read].filter(([, moment]) => moment >= reached);
-  const cones = later.map(([name, moment]) => ({ name, moment, registers: registersOf(name) }));
+  const cones = [...read].map(([name, moment]) => ({ name, moment, registers: registersOf(name) }));
   const openBits = (registers: readonly number[]): number =>
     registers.reduce((sum, i) => sum + ones(item(known, i).unknown), 0);
   cones.sort((a, b) => openBits(a.registers) - openBits(b.registers));
@@ -73,13 +83,35 @@ const joined = (a: readonly PartlyKnown[], b: readonly PartlyKnown[]): PartlyKno
     return { value: value | other.value, unknown: unknown & other.unknown };
   });
 
-function isMuchBetter(a: readonly PartlyKnown[], b: readonly PartlyKnown[]): boolean {
-  const [now, before] = [a, b].map((all) => all.reduce((sum, { unknown }) => sum + ones(unknown), 0));
-  return before !== undefined && now !== undefined && before - now >= Math.max(1, LEAST_TOLD * before);
-}
-
 function ones(word: bigint): number {
   let count = 0;
   for (let rest = word; rest > 0n; rest &= rest - 1n) count++;
   return count;
+}
+
+/** Signals that are to be seen, and what records say of registers and memories that those depend on. */
+export function exactOutputs({ netlist, shown, own, writes }: ReplayProgram): ReadonlySet<string> {
+  const wanted = new Set([
+    ...shown.flatMap(({ output, isWanted }) => (isWanted ? [output] : [])),
+    ...writes.flatMap(({ enable, address }) => [enable, address]),
+  ]);
+  const isState = (node: number) => netlist.nodes[node]?.op === 'reg';
+  const cone = neededFor(
+    netlist,
+    netlist.outputs.filter(({ name }) => wanted.has(name)),
+  );
+  for (const name of own) {
+    const port = name === null ? undefined : netlist.outputs.find((one) => one.name === name);
+    if (!port || name === null) continue;
+    const its = neededFor(netlist, [port]);
+    const shares = its.nodes.some((node) => isState(node) && cone.has(node)) || its.memories.size > 0;
+    if (shares) wanted.add(name);
+  }
+  return wanted;
+}
+
+/** Whether something that is not always known decides an output. */
+export function hasOpenInputs(netlist: Netlist, known: ReadonlySet<string>): boolean {
+  const needed = neededFor(netlist, netlist.outputs);
+  return netlist.inputs.some(({ name, node }) => needed.has(node) && !known.has(name));
 }

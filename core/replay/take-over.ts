@@ -28,7 +28,8 @@ export function canTakeOver({ program, moments }: Pick<Whole, 'program' | 'momen
 }
 
 /**
- * Stretches that have everything between them, begun behind a moment, at which everything was computed with three values. `isLate`: whatever is unknown still.
+ * Stretches that have everything between them, begun behind a moment, at which everything was computed with three
+ * values. `isLate`: whatever is unknown still.
  * Null while more may come to be known, and where words of memories would be lost.
  */
 export function takeOver(whole: Whole, at: Standing, moment: number, isLate: boolean): readonly Stretch[] | null {
@@ -36,7 +37,7 @@ export function takeOver(whole: Whole, at: Standing, moment: number, isLate: boo
   const { netlist } = program;
   const isOpen = (input: string) => !known.has(input) && input !== whole.clock;
   const lost = lostNodes(netlist, at, isOpen);
-  const forEver = lostNodes(netlist, null, isOpen);
+  const forEver = lostForEver(whole, isOpen);
   if (!isLate && lost.some((one, node) => one === 1 && forEver[node] === 0)) return null;
   const portOutputs = new Set(program.writes.flatMap(({ enable, address, data }) => [enable, address, data]));
   if (netlist.outputs.some(({ name, node }) => portOutputs.has(name) && lost[node] === 1)) return null;
@@ -51,6 +52,17 @@ export function takeOver(whole: Whole, at: Standing, moment: number, isLate: boo
   if (!stretches.every((one) => one !== null)) return null;
   for (const one of stretches) one.begin(moment);
   return stretches;
+}
+
+const found = new WeakMap<Whole, Uint8Array>();
+
+/** What nothing in the record can ever tell; it is asked for again and again. */
+function lostForEver(whole: Whole, isOpen: (input: string) => boolean): Uint8Array {
+  const known = found.get(whole);
+  if (known) return known;
+  const lost = lostNodes(whole.program.netlist, null, isOpen);
+  found.set(whole, lost);
+  return lost;
 }
 
 /** Records that a part reads. */

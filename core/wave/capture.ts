@@ -20,8 +20,8 @@ export interface HeldLever {
 }
 
 /**
- * What signals were read to be at one sample, other than by being stored in it: by the recorder, at its trigger, or by a
- * panel while a stepper held the clock. Then only registers of that clock are sure to have stood.
+ * What signals were read to be at one sample, other than by being stored in it: by the recorder, at its trigger, or by
+ * a panel while a stepper held the clock. Then only registers of that clock are sure to have stood.
  */
 export interface ReadAt {
   readonly sample: number;

@@ -111,7 +111,8 @@ export function Chosen({ names, known, onRemove }: ChosenProps) {
   return (
     <ul className="mt-1">
       {names.map((name) => {
-        const gone = !known.has(name);
+        const part = partOf((one) => known.get(one), name);
+        const gone = part === null;
         return (
           <li key={name} className="flex items-center gap-1 border-line border-b py-0.5">
             <span
@@ -120,7 +121,7 @@ export function Chosen({ names, known, onRemove }: ChosenProps) {
             >
               {name.slice(name.indexOf('.') + 1)}
             </span>
-            <span className="tabular text-quiet text-xs">{partOf((one) => known.get(one), name)?.width ?? 'gone'}</span>
+            <span className="tabular text-quiet text-xs">{part?.width ?? 'gone'}</span>
             <IconButton isRemoval className="p-0.5" label={`Remove ${name}`} onClick={() => onRemove(name)}>
               <X className="size-3.5" />
             </IconButton>

@@ -140,7 +140,7 @@ function Proposals({ project, proposed: { clock, clocks, proposals }, chosen, ch
       )}
       <Slider proposals={proposals} at={at} onPick={(bits) => choose({ bits })} />
       {proposal.readableBits > 0 && (
-        <Checkbox checked={reads} onChange={(event) => choose({ reads: event.target.checked })}>
+        <Checkbox className="text-sm" checked={reads} onChange={(event) => choose({ reads: event.target.checked })}>
           Read {counted(proposal.readableBits, 'bit')} of registers once, at the trigger: what they had kept from before
           is known then
         </Checkbox>

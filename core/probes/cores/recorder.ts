@@ -5,7 +5,8 @@ export const recorderVerilog = `
 
 module nimble_recorder #(
   parameter CORE = 1, parameter W = 4, parameter [W-1:0] LATE = 0, parameter LOG_DEPTH = 4,
-  parameter C = 1, parameter S = 1, parameter Q = 0, parameter G = 0, parameter BIT = 2, parameter E = 0, parameter X = 0
+  parameter C = 1, parameter S = 1, parameter Q = 0, parameter G = 0, parameter BIT = 2,
+  parameter E = 0, parameter X = 0
 ) (
   input             clk,
   // Where a stepper holds the clock the upper two bits are not taken from here but say what it lets through.
