@@ -18,7 +18,8 @@ const NONE = -1;
  * @source R. E. Bryant, Graph-based algorithms for Boolean function manipulation, 1986
  */
 export class Decisions {
-  readonly #most: number;
+  readonly #mostEver: number;
+  #most: number;
   #count = 2;
   #variable = new Int32Array(START);
   #low = new Int32Array(START);
@@ -31,6 +32,7 @@ export class Decisions {
   #work = 0;
 
   constructor(most: number) {
+    this.#mostEver = most;
     this.#most = most;
     this.#variable[0] = this.#variable[1] = 2 ** 31 - 1;
   }
@@ -38,6 +40,19 @@ export class Decisions {
   /** Steps taken so far. */
   get work(): number {
     return this.#work;
+  }
+
+  /** What is made with so many nodes more at most; null where they are not enough. */
+  within(nodes: number, make: () => Fn): Fn | null {
+    this.#most = Math.min(this.#mostEver, this.#count + nodes);
+    try {
+      return make();
+    } catch (error) {
+      if (!(error instanceof TooLarge)) throw error;
+      return null;
+    } finally {
+      this.#most = this.#mostEver;
+    }
   }
 
   variable(index: number): Fn {

@@ -30,6 +30,8 @@ export interface Beginning {
   readonly work: number;
   /** It ended because functions grew too large, or the budget was used up. */
   readonly isCutShort: boolean;
+  /** What is filled in makes everything come as it was recorded up to the next break, of the outputs that it is of. */
+  readonly explains: boolean;
   /** What an output is at a moment; null where it is the same as at the moment before. */
   readonly changeAt: (output: string, moment: number) => PartlyKnown | null;
   /** Registers of the netlist, by their places, at the first and at the last of its moments. */
@@ -66,6 +68,9 @@ export interface Budget {
 
 /** Looking at a word that has not changed takes so much of what computing one takes. */
 const SHARE_OF_MOMENT = 1 / 32;
+
+/** Nodes that what is observed of one bit may take. */
+const MOST_FOR_A_BIT = 1 << 12;
 
 /** Words of a memory that are looked at one by one where the address is not known. */
 const MOST_WORDS = 64;
@@ -107,6 +112,8 @@ class Symbolic {
   readonly #startWords = new Map<string, Word>();
   #moment = 0;
   #isCutShort = false;
+  #isEnded = false;
+  #hasLeftOut = false;
   #work = 0;
   /** What is left possible. */
   #possible: Fn = 1;
@@ -157,7 +164,10 @@ class Symbolic {
     try {
       for (let moment = 0; moment < budget.moments; moment++) {
         const now = outside(moment);
-        if (now === null) return;
+        if (now === null) {
+          this.#isEnded = true;
+          return;
+        }
         if (this.#work >= budget.work) {
           this.#isCutShort = true;
           return;
@@ -176,8 +186,10 @@ class Symbolic {
           !budget.goesOn &&
           this.#state.every((word, i) => !this.#isNeeded[i] || typeof word === 'bigint') &&
           this.#areWordsPlain()
-        )
+        ) {
+          this.#isEnded = true;
           return;
+        }
       }
     } catch (error) {
       // What was computed before stands.
@@ -322,13 +334,16 @@ class Symbolic {
       if (typeof word === 'bigint') continue;
       const seen = now.observed(name);
       if (seen === null) continue;
-      let left = this.#possible;
       for (let bit = 0; bit < width; bit++) {
         if ((seen.unknown >> BigInt(bit)) & 1n) continue;
         const is = bitOf(word, bit);
-        left = this.#f.and(left, (seen.value >> BigInt(bit)) & 1n ? is : this.#f.not(is));
+        // One that is too much to keep in mind is left out: then more stays possible than is.
+        const left = this.#f.within(MOST_FOR_A_BIT, () =>
+          this.#f.and(this.#possible, (seen.value >> BigInt(bit)) & 1n ? is : this.#f.not(is)),
+        );
+        if (left === null) this.#hasLeftOut = true;
+        else if (left !== 0) this.#possible = left;
       }
-      if (left !== 0) this.#possible = left;
     }
   }
 
@@ -336,6 +351,7 @@ class Symbolic {
     return {
       count: this.count,
       isCutShort: this.#isCutShort,
+      explains: this.#isEnded && !this.#hasLeftOut,
       work: this.#work,
       changeAt: (output, moment) => {
         const place = this.#outputPlaces.get(output) ?? 0;

@@ -32,7 +32,12 @@ export interface Computed {
   /** For each record that the design says something of, what it says; null for the others. */
   readonly own: readonly (Trace | null)[];
   /** What is known of the registers where the record begins, and behind each gap. */
-  readonly beginnings: readonly { readonly moment: number; readonly exact: Beginning }[];
+  readonly beginnings: readonly {
+    readonly moment: number;
+    readonly exact: Beginning;
+    /** What is filled in at its first moment makes everything come as it was recorded, up to the next break. */
+    readonly explains: boolean;
+  }[];
   /** Readings that told nothing: of what is not computed, or, behind what is computed exactly, of no register. */
   readonly unusedReadings: readonly Reading[];
 }
@@ -136,11 +141,12 @@ class Run {
   readonly #unusedReadings: Reading[] = [];
   /** Readings that are not what was computed. */
   readonly #denied: Disagreement[] = [];
-  readonly #beginnings: { moment: number; exact: Beginning }[] = [];
+  readonly #beginnings: { moment: number; exact: Beginning; explains: boolean }[] = [];
   /** Whether some input may be unknown at some time. */
   readonly #hasOpen: boolean;
   /** Outputs that are computed exactly at beginnings: what is to be seen, and what records say of that. */
-  readonly #exactly: ReadonlySet<string>;
+  readonly #exactSets: readonly ReadonlySet<string>[];
+  #exactly: ReadonlySet<string> = new Set();
   /** While a beginning is under way, what is known at its end. */
   #known: { readonly exact: Beginning; readonly last: number } | null = null;
   /** What exact beginnings may still take, all together. */
@@ -200,7 +206,7 @@ class Run {
       if (output === null || !trace) return [];
       return [{ ...this.#output(output, trace.width), trace, record }];
     });
-    this.#exactly = exactOutputs(program);
+    this.#exactSets = exactOutputs(program);
     const placed = moments.edges.map((set) =>
       set.map(({ clock, edge }) => this.#sim.domain(item(clocks, clock), edge)).filter((domain) => domain >= 0),
     );
@@ -361,9 +367,9 @@ class Run {
     this.#nextBreak = this.#moments.breaks.find((one) => one > first) ?? this.#moments.count;
     const before = [...this.#readings.keys()].filter((one) => one < this.#nextBreak);
     this.#lastRead = Math.max(-1, ...before);
-    const exact = beginningInGoes({
+    const begun = beginningInGoes({
       netlist: this.#program.netlist,
-      outputs: this.#exactly,
+      outputs: this.#exactSets,
       outside: () => this.#outside(first),
       budget: {
         ...{ moments: MOST_EXACT, nodes: MOST_NODES, goesOn: this.#hasOpen },
@@ -371,8 +377,11 @@ class Run {
       },
       read: this.#readBehind(first),
     });
-    if (!exact) return;
-    this.#beginnings.push({ moment: first, exact });
+    if (!begun) return;
+    const { exact } = begun;
+    this.#exactly = begun.outputs;
+    const explains = exact.explains && begun.outputs === this.#exactSets[0];
+    this.#beginnings.push({ moment: first, exact, explains });
     this.#work -= exact.work;
     const behind = first + exact.count;
     this.#known = { exact, last: behind - 1 };

@@ -7,7 +7,8 @@ import type { ReplayProgram } from './program.ts';
 /** A netlist with the outputs that are wanted, what comes in at each moment, and what it may take. */
 interface Asked {
   readonly netlist: Netlist;
-  readonly outputs: ReadonlySet<string>;
+  /** Sets of outputs, the largest first. */
+  readonly outputs: readonly ReadonlySet<string>[];
   /** Anew for each go: it is asked for one moment after another. */
   readonly outside: () => (moment: number) => Outside | null;
   readonly budget: Budget;
@@ -19,13 +20,42 @@ interface Asked {
 const MOST_GOES = 4;
 const LEAST_TOLD = 0.25;
 
+/** A beginning, and of which outputs. */
+interface Begun {
+  readonly exact: Beginning;
+  readonly outputs: ReadonlySet<string>;
+}
+
 /**
  * The beginning, as far as it can be computed. First each output that is read by itself, narrowest first, tells of its
- * own registers. Where functions grow too large before everything is known, it is begun again with the bits of registers
- * that are known by then.
+ * own registers. Where functions grow too large before everything is known, it is begun again with the bits of
+ * registers that are known by then, then with fewer outputs.
  */
-export function beginningInGoes(asked: Asked): Beginning | null {
-  const { netlist, outputs, budget } = asked;
+export function beginningInGoes(asked: Asked): Begun | null {
+  const { netlist, budget } = asked;
+  let starts = apart(
+    asked,
+    netlist.registers.map(({ node }) => open(item(netlist.nodes, node).width)),
+  );
+  let best: Begun | null = null;
+  for (const outputs of asked.outputs) {
+    const made = goes({ ...asked, outputs, budget: { ...budget, work: budget.work / asked.outputs.length } }, starts);
+    if (made.exact && (best === null || made.exact.count > best.exact.count)) best = { exact: made.exact, outputs };
+    if (made.exact?.isCutShort === false) break;
+    starts = made.starts;
+  }
+  return best;
+}
+
+interface Go extends Omit<Asked, 'outputs'> {
+  readonly outputs: ReadonlySet<string>;
+}
+
+/** One set of outputs, again for as long as that tells much more of the start. */
+function goes(
+  { netlist, outputs, outside, budget }: Go,
+  known: readonly PartlyKnown[],
+): { readonly exact: Beginning | null; readonly starts: readonly PartlyKnown[] } {
   const needed = neededFor(
     netlist,
     netlist.outputs.filter(({ name }) => outputs.has(name)),
@@ -33,24 +63,19 @@ export function beginningInGoes(asked: Asked): Beginning | null {
   const isNeeded = netlist.registers.map(({ node }) => needed.has(node));
   const unknownBits = (all: readonly PartlyKnown[]) =>
     all.reduce((sum, { unknown }, i) => sum + (isNeeded[i] ? ones(unknown) : 0), 0);
-  let starts = apart(
-    asked,
-    netlist.registers.map(({ node }) => open(item(netlist.nodes, node).width)),
-  );
-  let left = budget.work;
+  let [starts, left] = [known, budget.work];
   let best: Beginning | null = null;
   for (let go = 0; go < MOST_GOES && left > 0; go++) {
-    const made = exactBeginning(netlist, outputs, asked.outside(), { ...budget, work: left, starts });
-    if (made) left -= made.work;
-    if (made && (best === null || made.count >= best.count)) best = made;
-    const isShort = made === null || made.isCutShort;
-    if (!isShort) break;
-    const told = made === null ? starts : joined(starts, made.first);
+    const made = exactBeginning(netlist, outputs, outside(), { ...budget, work: left, starts });
+    if (!made) break;
+    left -= made.work;
+    if (best === null || made.count >= best.count) best = made;
+    const told = joined(starts, made.first);
     const [before, now] = [unknownBits(starts), unknownBits(told)];
-    if (before - now < Math.max(1, LEAST_TOLD * before)) break;
     starts = told;
+    if (!made.isCutShort || before - now < Math.max(1, LEAST_TOLD * before)) break;
   }
-  return best;
+  return { exact: best, starts };
 }
 
 /** What outputs that are read tell of the start, one after another, those first that follow from least. */
@@ -89,25 +114,30 @@ function ones(word: bigint): number {
   return count;
 }
 
-/** Signals that are to be seen, and what records say of registers and memories that those depend on. */
-export function exactOutputs({ netlist, shown, own, writes }: ReplayProgram): ReadonlySet<string> {
+/**
+ * Signals that are to be seen, and what records say of registers and memories that those depend on: all of that, and
+ * what of it depends on nothing else.
+ */
+export function exactOutputs({ netlist, shown, own, writes }: ReplayProgram): readonly ReadonlySet<string>[] {
   const wanted = new Set([
     ...shown.flatMap(({ output, isWanted }) => (isWanted ? [output] : [])),
     ...writes.flatMap(({ enable, address }) => [enable, address]),
   ]);
-  const isState = (node: number) => netlist.nodes[node]?.op === 'reg';
   const cone = neededFor(
     netlist,
     netlist.outputs.filter(({ name }) => wanted.has(name)),
   );
+  const [all, narrow] = [new Set(wanted), new Set(wanted)];
   for (const name of own) {
     const port = name === null ? undefined : netlist.outputs.find((one) => one.name === name);
     if (!port || name === null) continue;
     const its = neededFor(netlist, [port]);
-    const shares = its.nodes.some((node) => isState(node) && cone.has(node)) || its.memories.size > 0;
-    if (shares) wanted.add(name);
+    const registers = its.nodes.filter((node) => netlist.nodes[node]?.op === 'reg');
+    const shared = registers.filter(cone.has).length + [...its.memories].filter((one) => cone.memories.has(one)).length;
+    if (shared > 0 || its.memories.size > 0) all.add(name);
+    if (shared > 0 && shared === registers.length + its.memories.size) narrow.add(name);
   }
-  return wanted;
+  return narrow.size < all.size ? [all, narrow] : [all];
 }
 
 /** Whether something that is not always known decides an output. */

@@ -127,18 +127,21 @@ interface Stretch {
 }
 
 /**
- * Between gaps; where x stays x, the parts of it in which all of the instance is known. What a simulator makes of x is
- * not what follows from it: a condition that is x counts as false (IEEE 1364-2005, clause 9.4).
+ * Between gaps; where x stays x, or nobody knows what to fill in so that the record comes, the parts in which all of the
+ * instance is known. What a simulator makes of x is not what follows from it: a condition that is x counts as false
+ * (IEEE 1364-2005, clause 9.4).
  */
 function stretchesOf(replay: Replay, path: string, fill: TestbenchFill): Stretch[] {
   const { moments } = replay.prepared;
   const between = moments.breaks.map(
     (moment, i): Stretch => ({ moment, end: moments.breaks[i + 1] ?? moments.count, isAnew: true }),
   );
-  if (fill !== 'x') return between;
+  const { beginnings } = replay.detail;
+  const isFilled = (at: number) => fill !== 'x' && beginnings.some(({ moment, explains }) => moment === at && explains);
   const traces = replay.recording.traces.filter(({ name, unknown }) => unknown !== null && name.startsWith(`${path}.`));
   const isOpen = (i: number) => traces.some((trace) => isOpenAt(trace, floatAt(moments.ticks, i)));
-  return between.flatMap(({ moment, end }) => {
+  return between.flatMap(({ moment, end, isAnew }) => {
+    if (isFilled(moment)) return [{ moment, end, isAnew }];
     const parts: Stretch[] = [];
     let from = -1;
     for (let i = moment; i <= end; i++) {

@@ -234,6 +234,7 @@ export class Simulator {
     const run = new WrittenRun(this.#memory, layout, lists, {
       step: this.#edgeOf(domain),
       outputs: item(this.#bodies, OUTPUTS),
+      compiled: (module, beside) => this.#compiled(module, beside),
     });
     this.#words = new Int32Array(this.#memory.buffer);
     return run;
@@ -263,8 +264,9 @@ export class Simulator {
   }
 
   /** The function `run` of a module beside the bodies. */
-  #compiled(module: Uint8Array<ArrayBuffer>): Body {
-    return new WebAssembly.Instance(new WebAssembly.Module(module), this.#given).exports.run as Body;
+  #compiled(module: Uint8Array<ArrayBuffer>, beside: Readonly<Record<string, Body>> = {}): Body {
+    const { env } = this.#given;
+    return new WebAssembly.Instance(new WebAssembly.Module(module), { env: { ...env, ...beside } }).exports.run as Body;
   }
 
   /** What code beside the bodies imports. */

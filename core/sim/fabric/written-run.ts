@@ -11,6 +11,13 @@ const SPARE = 4;
 /** No moment has this number. */
 const NEVER = -1;
 
+/** Code of a simulator, and how to have more of it. */
+interface Made {
+  readonly step: Body;
+  readonly outputs: Body;
+  readonly compiled: (module: Uint8Array<ArrayBuffer>, beside: Readonly<Record<string, Body>>) => Body;
+}
+
 /** How many entries there is room for. */
 export interface Lists {
   readonly inputs: number;
@@ -40,7 +47,7 @@ export class WrittenRun {
     memory: WebAssembly.Memory,
     layout: Layout,
     { inputs, changes }: Lists,
-    { step, outputs }: { readonly step: Body; readonly outputs: Body },
+    { step, outputs, compiled }: Made,
   ) {
     const ports = [...layout.outputs.values()];
     const state = [...layout.registers.values()];
@@ -64,14 +71,14 @@ export class WrittenRun {
     this.#logEnd = this.#log + ENTRY_WORDS * changes;
     memory.grow(Math.ceil(end / PAGE_WORDS) - memory.buffer.byteLength / (4 * PAGE_WORDS));
     this.#all = new Int32Array(memory.buffer);
-    const module = new WebAssembly.Module(
+    this.#run = compiled(
       emitWritten({
         control: 4 * this.#control,
         outputs: { from: 4 * this.from, words: this.words, last: 4 * this.#last },
         state: { from: 0, words: stateWords, last: 4 * lastState },
       }),
+      { step, outputs },
     );
-    this.#run = new WebAssembly.Instance(module, { env: { memory, step, outputs } }).exports.run as Body;
     this.#outputs = outputs;
     this.noInputs();
   }
