@@ -127,8 +127,8 @@ interface Stretch {
 }
 
 /**
- * Between gaps; where x stays x, or nobody knows what to fill in so that the record comes, the parts in which all of the
- * instance is known. What a simulator makes of x is not what follows from it: a condition that is x counts as false
+ * Between gaps; where x stays x, or nobody knows what to fill in so that the record comes, the parts in which all of
+ * the instance is known. What a simulator makes of x is not what follows from it: a condition that is x counts as false
  * (IEEE 1364-2005, clause 9.4).
  */
 function stretchesOf(replay: Replay, path: string, fill: TestbenchFill): Stretch[] {
