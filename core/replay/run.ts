@@ -492,9 +492,14 @@ class Run {
   /** Behind what is computed exactly a moment that was read is begun with what is known by now. */
   #learnRead(i: number, tick: number): void {
     const read = this.#readings.get(i);
+    // What is known of an output already is told by nothing new, and has not told nothing.
+    const isKnown = new Set<string>();
     for (const one of this.#shown) {
       const told = read?.get(one.output);
-      if (told) this.#deny(told, i, tick, { last: this.#wordOf(one.words), width: one.width });
+      if (!told) continue;
+      const last = this.#wordOf(one.words);
+      this.#deny(told, i, tick, { last, width: one.width });
+      if ((last.unknown & ~told.is.unknown) === 0n) isKnown.add(one.output);
     }
     const starts = this.#dual.registers.map(({ value, unknown, width }) => {
       const [v, u] = [value, unknown].map((place) =>
@@ -507,7 +512,7 @@ class Run {
       const exact = exactBeginning(this.#program.netlist, new Set([output]), this.#outside(i), budget);
       if (exact) this.#learn(exact.first);
       const isTold = exact?.first.some(({ unknown }, k) => unknown !== item(starts, k).unknown) ?? false;
-      if (!isTold) this.#unusedReadings.push(told.reading);
+      if (!isTold && !isKnown.has(output)) this.#unusedReadings.push(told.reading);
     }
     this.#sim.touched();
     this.#sim.settle();

@@ -84,7 +84,69 @@ describe('nimble replay plan', () => {
   });
 });
 
+describe('nimble replay plan, of registers that are read once', () => {
+  test('reads them where that makes more known, says so, and leaves them where it is told to', () => {
+    const file = sources();
+    const plan = (...more: string[]) =>
+      nimble('replay', 'plan', file, '--top', 'blink', '--see', 'u_counter', ...more, '--json').json;
+    expect(plan('--out', at('read.plan.json'))).toMatchObject({
+      atTrigger: [{ name: 'blink.u_counter.value', width: 3 }],
+      unknown: [{ signal: 'blink.u_counter.late', samples: 2 }],
+    });
+    expect(JSON.parse(readFileSync(at('read.plan.json'), 'utf8')).recorders[0].atTrigger).toEqual([
+      'blink.u_counter.value',
+    ]);
+    const without = plan('--no-at-trigger', '--out', at('unread.plan.json'));
+    expect(without).toMatchObject({ atTrigger: [] });
+    expect((without.unknown as { signal: string }[]).map(({ signal }) => signal)).toContain('blink.u_counter.value');
+    expect(JSON.parse(readFileSync(at('unread.plan.json'), 'utf8')).recorders[0].atTrigger).toBeUndefined();
+    const built = nimble(
+      ...['build', file, '--top', 'blink', '--part', 'CV25', '--plan', at('read.plan.json')],
+      ...['--out', at('read.nbits'), '--json'],
+    );
+    expect(built.status).toBe(0);
+    expect(JSON.parse(readFileSync(at('read.probes.json'), 'utf8')).cores[0].atTrigger).toMatchObject([
+      { name: 'blink.u_counter.value', width: 3, lo: 0 },
+    ]);
+  });
+});
+
 describe('nimble replay compute', () => {
+  /** A capture of `go` as a recorder writes it, with what else is said of it. */
+  const capture = (more: object): string => {
+    const go = COUNTED.map(([g], i) => [i, String(g)] as const).filter(
+      ([i, g]) => i === 0 || g !== String(COUNTED[i - 1]?.[0]),
+    );
+    const document = {
+      ...{
+        format: 'nimble-capture',
+        version: 1,
+        recorder: 'r',
+        fingerprint: '0'.repeat(32),
+        samples: 6,
+        sampleRate: 1e6,
+      },
+      signals: [{ name: 'blink.go', width: 1, changes: go }],
+      ...more,
+    };
+    writeFileSync(at('capture.json'), JSON.stringify(document));
+    return at('capture.json');
+  };
+
+  test('a capture brings what was read once, and signals that came in late are left out', () => {
+    const plain = computed(capture({})).json;
+    expect(plain).toMatchObject({ stored: 1 });
+    const read = { sample: 0, how: 'trigger', values: { 'blink.u_counter.value': '5' } };
+    const told = computed(capture({ readings: [read] }), '--out', at('told.vcd')).json;
+    expect((told.unknown as { signal: string }[]).map(({ signal }) => signal)).toEqual(['blink.u_counter.late']);
+    const value = nimble('wave', 'value', at('told.vcd'), '--signal', 'blink.u_counter.value', '--at', '0', '--json');
+    expect(value.json.value).toBe('101');
+    const late = {
+      plan: { name: 'r', clock: 'blink.clk', depth: 16, signals: ['blink.go'], synchronised: ['blink.go'] },
+    };
+    expect(computed(capture(late)).json).toMatchObject({ problem: { code: 'nothing-recorded' } });
+  });
+
   test('a dump without its clock: each time is a sample; the output holds every signal, unknown bits as x', () => {
     const { status, json } = computed(dump(COUNTED), '--out', at('all.vcd'));
     expect(status).toBe(0);

@@ -32,7 +32,10 @@ const record = (ask: Ask, replay: object = FACTS) =>
     desk: { ask: async (call: string, given: never) => ask(call, given) },
     opened: {
       axis: { triggers: [], gaps: [], tickSeconds: 1e-6, length: 100, sampled: true, title: 'r', stored: null },
-      signals: ['d.u.q', 'd.u.m', 'd.a'].map((name) => ({ name, width: 1, signed: false, domain: '' })),
+      signals: ['d.u.q', 'd.u.m', 'd.a'].map((name) => ({
+        ...{ name, width: 1, signed: false, domain: '' },
+        ...(name === 'd.u.m' ? { names: { SHUT: '0', OPEN: '1' } } : {}),
+      })),
       ...{ oddities: [], notes: [], replay },
     },
   }) as unknown as OpenRecord;
@@ -79,6 +82,18 @@ describe('why', () => {
     ]);
   });
 
+  test('values that the source has names for are called by them, but not where a bit is unknown', async () => {
+    const causes = ['1', 'x'].map((value, i) => ({
+      ...{ signal: 'd.u.m', tick: i, value, role: 'gave' as const, file: 'rtl/d.v', line: 2 },
+    }));
+    const ask: Ask = () => ({ ...explained, causes });
+    await renderPage(<WhyPanel record={record(ask)} waves={waves('d.u.q')} />);
+    const list = await screen.findByRole('list', { name: 'Why' });
+    expect(within(list).getByText('OPEN').title).toBe('1 bit: 1');
+    expect(within(list).getByText('x')).toBeTruthy();
+    expect(within(list).queryByText('SHUT')).toBeNull();
+  });
+
   test('without a chosen row it says what to do', async () => {
     await renderPage(<WhyPanel record={record(() => null)} waves={waves(null)} />);
     expect(screen.getByText(/Choose a row and put the cursor on a value/)).toBeTruthy();
@@ -94,11 +109,23 @@ describe('what is known', () => {
       '7 µs: u.m was 0, the design makes it 1; in 2 samples.',
     );
     expect(screen.getByText(/Signals of another clock feed it/)).toBeTruthy();
+    expect(screen.queryByText('Read once')).toBeNull();
     expect(screen.getByText('in no sample')).toBeTruthy();
     expect(screen.getByText('not in 3 samples')).toBeTruthy();
     expect(screen.getByText('Not in the design: tb.extra.')).toBeTruthy();
     await user.click(screen.getByRole('button', { name: '7 µs' }));
     expect(w.go).toHaveBeenCalledWith(7);
+  });
+
+  test('says what was read besides, and in which sample', async () => {
+    const readings = [
+      { sample: 67, how: 'trigger', bits: 39 },
+      { sample: 0, how: 'standing', bits: 1 },
+    ];
+    await renderPage(<KnownPanel record={record(() => null, { ...FACTS, readings })} waves={waves(null)} />);
+    expect(
+      screen.getByText('39 bits behind the trigger, in sample 67, 1 bit while the design stood, in sample 0'),
+    ).toBeTruthy();
   });
 });
 

@@ -51,6 +51,7 @@ export function WhyPanel({ record, waves }: Props) {
         <Step
           key={`${step.signal} ${step.tick}`}
           step={step}
+          called={(name, text) => nameOfValue(record, name, text)}
           isLast={i === steps.length - 1}
           axis={waves.axis}
           onCause={(cause) => void follow(i, cause)}
@@ -85,12 +86,14 @@ const HOW: Readonly<Record<Explanation['how'], string>> = {
 
 interface StepProps {
   readonly step: Explanation;
+  /** What the source calls a value of a signal; null where it has no name. */
+  readonly called: (signal: string, digits: string) => string | null;
   readonly isLast: boolean;
   readonly axis: Waves['axis'];
   readonly onCause: (cause: Cause) => void;
 }
 
-function Step({ step, isLast, axis, onCause }: StepProps) {
+function Step({ step, called, isLast, axis, onCause }: StepProps) {
   const openSource = useOpenSource();
   const openSchematic = useOpenSchematic();
   const { at } = step;
@@ -98,7 +101,7 @@ function Step({ step, isLast, axis, onCause }: StepProps) {
     <li className={clsx('border-l-4 bg-raised px-3 py-1.5', isLast ? 'border-signal' : 'border-line')}>
       <div className="flex flex-wrap items-baseline gap-x-3">
         <span className="code text-xs">{inside(step.signal)}</span>
-        <Value text={step.value} />
+        <Value text={step.value} name={called(step.signal, step.value)} />
         <span className="tabular text-quiet">
           at {timeText(axis, step.tick)}
           {step.since < step.tick && `, since ${timeText(axis, step.since)}`}
@@ -126,7 +129,7 @@ function Step({ step, isLast, axis, onCause }: StepProps) {
               >
                 <span className="text-quiet text-xs">{cause.role === 'chose' ? 'because' : 'from'}</span>
                 <span className="code text-xs">{inside(cause.signal)}</span>
-                <Value text={cause.value} />
+                <Value text={cause.value} name={called(cause.signal, cause.value)} />
               </Button>
             </li>
           ))}
@@ -136,12 +139,19 @@ function Step({ step, isLast, axis, onCause }: StepProps) {
   );
 }
 
-/** Bits as they are where they are few, else a number. */
-function Value({ text }: { readonly text: string }) {
+function nameOfValue({ opened }: OpenRecord, signal: string, digits: string): string | null {
+  const names = opened.signals.find(({ name }) => name === signal)?.names;
+  if (!names || digits.includes('x')) return null;
+  const value = String(BigInt(`0b${digits}`));
+  return Object.entries(names).find(([, one]) => one === value)?.[0] ?? null;
+}
+
+/** Its name where the source has one, bits as they are where they are few, else a number. */
+function Value({ text, name }: { readonly text: string; readonly name: string | null }) {
   const isWide = text.length > 8 && !text.includes('x');
   return (
     <span className="code font-bold text-xs" title={`${text.length} ${text.length === 1 ? 'bit' : 'bits'}: ${text}`}>
-      {isWide ? `${BigInt(`0b${text}`)}` : text}
+      {name ?? (isWide ? `${BigInt(`0b${text}`)}` : text)}
     </span>
   );
 }

@@ -83,7 +83,7 @@ export async function openReplay(
     files: (instance, fill) => filesOf(sources, done, instance, fill),
     testbench: (instance, fill) => zipped(filesOf(sources, done, instance, fill), instance),
     table: async (instance) => {
-      const made = await tableOf(done, instance);
+      const made = await tableOf(done, fullPath(done, instance));
       return made.ok
         ? ok({ name: `${instance.split('.').at(-1)}.vectors.csv`, text: made.value.text, rows: made.value.rows })
         : made;
