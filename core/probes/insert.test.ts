@@ -3,7 +3,7 @@ import { LINK } from '../netlist/index.ts';
 import { elaborate } from '../hdl/index.ts';
 import { type Netlist, optimise } from '../netlist/index.ts';
 import { Simulator } from '../sim/fabric/index.ts';
-import { insertCores, type ProbePlan, probePlan, readProbeMap } from './index.ts';
+import { insertCores, missingNames, planOf, type ProbePlan, probePlan, readProbeMap } from './index.ts';
 import { mapOf } from './map.ts';
 import { debugVerilog } from './verilog.ts';
 
@@ -106,6 +106,59 @@ describe('inserting cores', () => {
       PRINT,
     );
     expect(made.ok && made.value.cores[0]).toMatchObject({ width: 4 });
+  });
+
+  test('a recorder beside a stepper of its clock has two bits more, whatever name of the clock each goes by', () => {
+    const recorder = { name: 'r', clock: 'top.u1.clk', depth: 16, signals: ['top.mid', 'top.u2.q[1:0]'] };
+    const inserted = (plan: ProbePlan) => {
+      const map = insertCores(design(), plan, PRINT);
+      const [core] = map.ok ? map.value.cores : [];
+      if (core?.kind !== 'recorder') throw new Error('there is no recorder');
+      return core;
+    };
+    const held = inserted({ recorders: [recorder], panels: [], steppers: [{ name: 's', clock: 'top.clk' }] });
+    expect(held).toMatchObject({ width: 8, stepper: 's' });
+    expect(held.signals.map(({ name, lo, letThrough }) => [name, lo, letThrough ?? false])).toEqual([
+      ['top.mid', 0, false],
+      ['top.u2.q[1:0]', 4, false],
+      ['let_through.top.u1.clk', 6, true],
+    ]);
+    // What it is built from again is what the plan said.
+    expect(planOf(held)).toEqual({ ...recorder, comparators: 2, stages: 1 });
+    expect(inserted({ recorders: [recorder], panels: [] })).toMatchObject({ width: 6, atTrigger: [] });
+    const other = { ...recorder, clock: 'top.in' };
+    expect(inserted({ recorders: [other], panels: [], steppers: [{ name: 's', clock: 'top.clk' }] }).width).toBe(6);
+  });
+
+  test('what is read once has a word of its own, is asked for by name, and has to be there', () => {
+    const recorder = {
+      name: 'r',
+      clock: 'top.clk',
+      depth: 16,
+      signals: ['top.mid'],
+      atTrigger: ['top.u2.q', 'top.in[2]'],
+    };
+    const map = insertCores(design(), { recorders: [recorder], panels: [] }, PRINT);
+    const [core] = map.ok ? map.value.cores : [];
+    if (core?.kind !== 'recorder') throw new Error('there is no recorder');
+    expect(core.atTrigger).toMatchObject([
+      { name: 'top.u2.q', width: 4, lo: 0 },
+      { name: 'top.in[2]', width: 1, lo: 4 },
+    ]);
+    expect(core.width).toBe(4);
+    expect(planOf(core).atTrigger).toEqual(recorder.atTrigger);
+    expect(readProbeMap(JSON.parse(JSON.stringify(map.ok && map.value)))).toEqual(map);
+    const gone = { recorders: [{ ...recorder, atTrigger: ['top.nobody'] }], panels: [] };
+    expect(insertCores(design(), gone, PRINT)).toMatchObject({ ok: false, error: { code: 'signal-gone' } });
+    expect(missingNames(gone, new Set(['top.clk', 'top.mid']))).toEqual(['top.nobody']);
+    // Seven words of 32 bits of row more or less: however wide, it elaborates and is read back in its place.
+    for (const width of [1, 31, 32, 33, 90]) {
+      const text = debugVerilog(
+        mapOf(PRINT, [{ ...core, atTrigger: [{ name: 'top.u2.q', width, lo: 0, signed: false }] }]),
+      );
+      const { messages } = elaborate([text], { top: 'nimble_debug' });
+      expect(messages.list.filter(({ severity }) => severity === 'error')).toEqual([]);
+    }
   });
 
   test('names all signals that are gone, once each', () => {

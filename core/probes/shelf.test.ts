@@ -100,6 +100,23 @@ describe('what a plan takes', () => {
     expect(cheapestFit(wanted, signals, { luts: 50, registers: 2500, blockRams: 0 }, on)).toBeNull();
   });
 
+  test('what is read once costs a register a bit, and is given up before a signal is', () => {
+    const plain = { ...recorder, comparators: 1 };
+    const read = { ...plain, atTrigger: ['t.a', 't.b'] };
+    const costOf = (one: typeof plain) => planCost({ recorders: [one], panels: [] }, signals, on);
+    const [without, with32] = [costOf(plain), costOf(read)];
+    expect(with32.registers - without.registers).toBeGreaterThanOrEqual(32);
+    expect(with32.registers - without.registers).toBeLessThan(38);
+    expect(with32.luts - without.luts).toBeLessThan(90);
+    const tight = cheapestFit(
+      { recorders: [read], panels: [] },
+      signals,
+      { luts: 2500, registers: without.registers, blockRams: without.blockRams },
+      on,
+    );
+    expect(tight?.change).toBe('r: nothing read at the trigger');
+  });
+
   test('where no one setting is enough, a signal is left out, or several settings give way together', () => {
     const both: ProbePlan = { recorders: [{ ...recorder, signals: ['t.a', 't.b'], comparators: 1 }], panels: [] };
     const without = planCost(
