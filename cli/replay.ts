@@ -20,12 +20,14 @@ import {
 } from '../core/operations/index.ts';
 import { signalPart, writePlanFile } from '../core/probes/index.ts';
 import {
+  isReadBehindTheEnd,
   meaningsOf,
   meaningText,
   prepareReplay,
   type Proposal,
   proposalsFor,
   proposalWithin,
+  READ_BEHIND_THE_END,
   readsAtTrigger,
   reasonText,
   type Region,
@@ -275,6 +277,7 @@ async function computed(file: string, options: ComputeOptions): Promise<Found> {
     );
   if (done.cut !== null)
     console.error(`computed are the first ${done.cut} of ${counted(done.samples, 'sample')}: more is not kept`);
+  if (isReadBehindTheEnd(capture?.atTrigger ?? [], readings)) console.error(READ_BEHIND_THE_END);
   for (const reason of done.missing) console.error(reasonText(reason, asItIs));
   for (const { name, width, wanted } of done.unmatched.misfits)
     console.error(`${name} has ${counted(width, 'bit')} in the record and ${wanted} in the design; it is left out`);

@@ -41,6 +41,10 @@ export function readingsOf(region: Region, clocks: readonly KnownClock[], read: 
   return [...whole.values()];
 }
 
+/** Whether a recorder that reads something once did so at no sample of its record. */
+export const isReadBehindTheEnd = (atTrigger: readonly string[], read: readonly ReadAt[]): boolean =>
+  atTrigger.length > 0 && !read.some(({ how }) => how === 'trigger');
+
 interface Part {
   readonly of: NamedSignal;
   readonly lo: number;

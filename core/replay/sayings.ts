@@ -52,6 +52,10 @@ export function reasonText(reason: Reason, called: Called): string {
   }
 }
 
+/** Of a record whose recorder read something at its trigger, but at no sample of the record. */
+export const READ_BEHIND_THE_END =
+  'What was read once, at the trigger, is of a sample behind the end of this record: leave a few samples behind the trigger.';
+
 const MEANINGS: Readonly<Record<Meaning, string>> = {
   'another-build': 'Nearly all of it disagrees from the beginning: the record is of another build.',
   crossing: 'Signals of another clock feed it, and were taken at another moment than they were recorded.',

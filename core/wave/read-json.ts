@@ -26,7 +26,9 @@ const captureFile = z.object({
   stampAt: z.number().int().nonnegative().optional(),
   /** Samples before which some were not stored, with how many clocks; null where nobody knows. */
   gaps: z.array(z.tuple([z.number().int().positive(), z.number().int().positive().nullable()])).optional(),
-  plan: z.object({ synchronised: z.array(z.string()).optional() }).optional(),
+  plan: z
+    .object({ synchronised: z.array(z.string()).optional(), atTrigger: z.array(z.string()).optional() })
+    .optional(),
   readings: z
     .array(
       z.object({
@@ -61,6 +63,8 @@ export interface ReadCapture {
   readonly sources: string | null;
   readonly levers: readonly { readonly signal: string }[];
   readonly readings: readonly ReadAt[];
+  /** Signals that its recorder reads once: without readings, at a sample that is not among those of the capture. */
+  readonly atTrigger: readonly string[];
   /** Signals that came in through registers of the recorder: their values are late. */
   readonly synchronised: readonly string[];
 }
@@ -96,6 +100,7 @@ export function readCaptureJson(file: string, text: string): Result<ReadCapture>
     sources: sources ?? null,
     levers,
     readings,
+    atTrigger: plan?.atTrigger ?? [],
     synchronised: plan?.synchronised ?? [],
   });
 }

@@ -95,6 +95,9 @@ describe('a gate that opens too early, seen from its ports alone', () => {
     await step('record and design agree, and so does the simulation of what was recorded', async () => {
       await panel('What is known');
       await bench.page.getByText('agree wherever both say something').waitFor();
+      // What was neither recorded nor set in the meantime was read once, and counts backwards too.
+      await bench.page.getByText(/bits? behind the trigger, in sample \d+/).waitFor();
+      expect(await value('u_sequencer.passages').innerText()).not.toContain('x');
       expect(await simulated()).toMatch(/agree in every bit[\s\S]*no difference from the hardware/);
     });
 

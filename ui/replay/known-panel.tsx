@@ -1,5 +1,5 @@
 'use client';
-import { meaningText, reasonText } from '../../core/replay/index.ts';
+import { meaningText, READ_BEHIND_THE_END, reasonText } from '../../core/replay/index.ts';
 import { counted } from '../../core/words.ts';
 import { Fact, TextButton } from '../shared/index.ts';
 import { type OpenRecord, timeText, type Waves } from '../wave/index.ts';
@@ -16,7 +16,7 @@ const HOW = { trigger: 'behind the trigger, in sample', standing: 'while the des
 export function KnownPanel({ record: { opened }, waves: { axis, go } }: Props) {
   const facts = opened.replay;
   if (!facts) return null;
-  const { stored, seen, samples, unknown, disagreements, missing, unmatched, readings } = facts;
+  const { stored, seen, samples, unknown, disagreements, missing, unmatched, readings, isReadBehind } = facts;
   return (
     <div className="grid grid-cols-2 gap-6 text-sm">
       <div>
@@ -47,6 +47,7 @@ export function KnownPanel({ record: { opened }, waves: { axis, go } }: Props) {
             <p className="text-quiet">{meaningText(one.means)}</p>
           </div>
         ))}
+        {isReadBehind && <p className="mt-1 text-quiet">{READ_BEHIND_THE_END}</p>}
         {missing.map((reason) => (
           <p key={`${reason.kind} ${reason.name}`} className="mt-1 text-quiet">
             Not computed: {reasonText(reason, inside)}.

@@ -16,7 +16,16 @@ import { WhyPanel } from './why-panel.tsx';
 type Ask = (call: string, ask: never) => unknown;
 
 const FACTS = {
-  ...{ stored: 10, seen: 40, samples: 100, clock: 'd.clk', missing: [], simulation: null, readings: [] },
+  ...{
+    stored: 10,
+    seen: 40,
+    samples: 100,
+    clock: 'd.clk',
+    missing: [],
+    simulation: null,
+    readings: [],
+    isReadBehind: false,
+  },
   unknown: [
     { signal: 'd.u.q', samples: 100, why: null },
     { signal: 'd.u.r', samples: 3, why: null },
@@ -122,7 +131,9 @@ describe('what is known', () => {
       { sample: 67, how: 'trigger', bits: 39 },
       { sample: 0, how: 'standing', bits: 1 },
     ];
-    await renderPage(<KnownPanel record={record(() => null, { ...FACTS, readings })} waves={waves(null)} />);
+    const facts = { ...FACTS, readings, isReadBehind: true };
+    await renderPage(<KnownPanel record={record(() => null, facts)} waves={waves(null)} />);
+    expect(screen.getByText(/is of a sample behind the end of this record/)).toBeTruthy();
     expect(
       screen.getByText('39 bits behind the trigger, in sample 67, 1 bit while the design stood, in sample 0'),
     ).toBeTruthy();

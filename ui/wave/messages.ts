@@ -63,6 +63,8 @@ export interface ReplayFacts
   readonly clock: string;
   /** What was read of signals other than in every sample. */
   readonly readings: readonly { readonly sample: number; readonly how: ReadAt['how']; readonly bits: number }[];
+  /** Something was read at the trigger, but at no sample of the record. */
+  readonly isReadBehind: boolean;
   readonly disagreements: readonly (Disagreement & { readonly means: Meaning })[];
   /** Null where nothing was simulated. */
   readonly simulation: {

@@ -10,6 +10,7 @@ import {
 } from '../../core/operations/index.ts';
 import {
   type Explanation,
+  isReadBehindTheEnd,
   meaningsOf,
   prepareReplay,
   type Replay,
@@ -77,6 +78,7 @@ export async function openReplay(
       ...{ stored, seen, samples, cut, unknown, missing, unmatched, clock: region.value.clock.name },
       disagreements: done.disagreements.map((one, i) => ({ ...one, means: meanings[i] ?? 'logic' })),
       readings: readingFacts(done, about.readings ?? []),
+      isReadBehind: isReadBehindTheEnd(about.plan?.atTrigger ?? [], about.readings ?? []),
       simulation: beside?.facts ?? null,
     },
     why: (signal, tick) => whyIs(region.value, done.recording, signal, tick, (at) => earlier(done, at)),
