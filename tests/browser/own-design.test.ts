@@ -325,3 +325,30 @@ describe('two projects of one name', () => {
       .waitFor();
   });
 });
+
+describe('what was not recorded', () => {
+  test('of a design that is held: its state is read while it stands, and every step counts from there', async () => {
+    const { page } = bench;
+    await settled();
+    await planned(bench, {
+      recorders: [{ name: 'r', clock: 'blink.clk', depth: 64, signals: ['blink.enable'] }],
+      panels: [{ name: 'p', clock: 'blink.clk', levers: ['blink.enable'], gauges: ['blink.count'] }],
+      steppers: [{ name: 's', clock: 'blink.clk', held: true }],
+    });
+    await all(bench, 'build', 'load');
+    await station(page, 'Drive');
+    await expect.poll(() => page.getByTestId('stepper-state').innerText()).toBe('held');
+    await page.getByLabel('Number of steps').fill('41');
+    await page.getByLabel('Number of steps').press('Enter');
+    await station(page, 'Capture');
+    await press('Take now');
+    await line(/^Capture \d+: 64 samples of 2 signals/);
+    // It stood all the time, and says so.
+    await expect.poll(() => page.getByTestId('value-let_through.blink.clk').innerText()).toBe('0');
+    await press('See what follows from it');
+    await page.getByRole('checkbox', { name: 'blink' }).check();
+    await page.getByRole('tablist', { name: 'About the record' }).getByRole('tab', { name: 'What is known' }).click();
+    await page.getByText('24 bits while the design stood, in sample 0').waitFor();
+    await page.getByText('Everything is known in all samples.').waitFor();
+  });
+});
