@@ -21,6 +21,8 @@ import {
 const DESIGN = `module t(input clk, input en, input rst_n, output reg [15:0] sum = 16'h1234, output reg [7:0] key = 8'ha5);
   reg [15:0] n = 7;
   reg [3:0] cleared = 0;
+  reg [699:0] wide = 700'h5a;
+  always @(posedge clk) wide <= {wide[698:0], wide[699]};
   always @(posedge clk) begin n <= n + 1; if (en) sum <= sum + (n[7:0] ^ key); if (key == 0) key <= n[7:0]; end
   always @(posedge clk or negedge rst_n) if (!rst_n) cleared <= 0; else cleared <= cleared + 1;
 endmodule`;
@@ -31,7 +33,7 @@ const PLAN = {
   recorders: [
     {
       ...{ name: 'r', clock: 't.clk', depth: 64, signals: ['t.en', 't.n[3:0]', 't.sum'] },
-      atTrigger: ['t.sum[15:8]', 't.sum[7:0]', 't.n', 't.key'],
+      atTrigger: ['t.sum[15:8]', 't.sum[7:0]', 't.n', 't.key', 't.wide'],
     },
   ],
   panels: [{ name: 'p', clock: 't.clk', levers: ['t.en', 't.rst_n'], gauges: GAUGES }],
@@ -121,6 +123,10 @@ describe('a recorder with what replay needs besides', () => {
     const capture = await captured({ when: 'n[3:0] == 9', before }, async () => {});
     expect(capture.readings).toMatchObject([{ how: 'trigger', sample: before + 3 }]);
     expect(capture.readings?.[0]?.values['t.key']).toBe(String(0xa5));
+    // More than one read can take, turned by as many edges as there were.
+    const turns = (BigInt(capture.readings?.[0]?.values['t.n'] ?? 0) - 7n) % 700n;
+    const wide = BigInt.asUintN(700, 0x5an << turns) | (0x5an >> (700n - turns));
+    expect(BigInt(capture.readings?.[0]?.values['t.wide'] ?? 0)).toBe(wide);
     const done = await replayed(capture);
     expect(done.disagreements).toEqual([]);
     expect(values(done, 't.sum')).toEqual(recorded(capture, 't.sum'));

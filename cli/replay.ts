@@ -273,7 +273,7 @@ async function computed(file: string, options: ComputeOptions): Promise<Found> {
   const done = await replay(prepared, watch, { mostKept: MOST_KEPT }).finally(() => watch.end());
   for (const { signal, moment } of done.detail.unusedReadings)
     console.error(
-      `${signal}, read at sample ${moment}, told nothing: registers alone count so far behind the beginning`,
+      `${signal}, read at sample ${moment}, told nothing: nothing that it depends on follows from it alone`,
     );
   if (done.cut !== null)
     console.error(`computed are the first ${done.cut} of ${counted(done.samples, 'sample')}: more is not kept`);

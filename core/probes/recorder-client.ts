@@ -47,6 +47,7 @@ const LOOK_RATE: RateEffort = { edges: 1000, seconds: 0.01 };
 const LOOK_SECONDS = 250e-6;
 const LEAST_LOOK_CLOCKS = 16;
 const CHUNK_BITS = 1 << 16;
+const READ_WITHIN = 16;
 
 /** What a recorder tells while it waits. */
 interface RecorderLook {
@@ -218,7 +219,14 @@ export class RecorderClient {
   /** What was read at the first trigger, by the names of the signals; of a recorder that has triggered. */
   async atTrigger(): Promise<ReadonlyMap<string, bigint>> {
     const { first, count } = onceWords(this.#map);
-    return onceBy(this.#map, await this.#hub.read(this.#map.core, REGISTER.told + first, count));
+    const words: bigint[] = [];
+    // One read goes on within sixteen registers alone.
+    while (words.length < count) {
+      const at = REGISTER.told + first + words.length;
+      const most = Math.min(count - words.length, READ_WITHIN - (at % READ_WITHIN));
+      words.push(...(await this.#hub.read(this.#map.core, at, most)));
+    }
+    return onceBy(this.#map, words);
   }
 
   /** Where a buffer at rest would be written next. */

@@ -38,7 +38,7 @@ export interface Computed {
     /** What is filled in at its first moment makes everything come as it was recorded, up to the next break. */
     readonly explains: boolean;
   }[];
-  /** Readings that told nothing: of what is not computed, or, behind what is computed exactly, of no register. */
+  /** Readings that told nothing: of what is not computed, or of what no register follows from. */
   readonly unusedReadings: readonly Reading[];
 }
 

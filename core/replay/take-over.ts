@@ -29,8 +29,8 @@ export function canTakeOver({ program, moments }: Pick<Whole, 'program' | 'momen
 
 /**
  * Stretches that have everything between them, begun behind a moment, at which everything was computed with three
- * values. `isLate`: whatever is unknown still.
- * Null while more may come to be known, and where words of memories would be lost.
+ * values; `isLate`: whatever is unknown still. Null while more may come to be known, and where words of memories would
+ * be lost.
  */
 export function takeOver(whole: Whole, at: Standing, moment: number, isLate: boolean): readonly Stretch[] | null {
   const { program, known, writers } = whole;

@@ -35,7 +35,7 @@ export interface Explanation {
    * asynchronous reset; `start`: nothing is known of before; `constant`: it is always so; `edge-of-design`: comes from
    * outside, or nothing inside decides it.
    */
-  readonly how: 'logic' | 'edge' | 'reset' | 'edge-of-design' | 'start' | 'constant';
+  readonly how: 'logic' | 'edge' | 'reset' | 'start' | 'constant' | 'edge-of-design';
   readonly causes: readonly Cause[];
   /** The statement that says so. */
   readonly at: Pick<Origin, 'file' | 'line'> | null;
