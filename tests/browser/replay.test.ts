@@ -97,7 +97,7 @@ describe('a gate that opens too early, seen from its ports alone', () => {
       await bench.page.getByText('agree wherever both say something').waitFor();
       // What was neither recorded nor set in the meantime was read once, and counts backwards too.
       await bench.page.getByText(/bits? behind the trigger, in sample \d+/).waitFor();
-      expect(await value('u_sequencer.passages').innerText()).toMatch(/^0x[0-9a-f]{4}$/);
+      expect(await value('u_sequencer.passages').innerText()).toMatch(/^0x[0-9A-F]{4}$/);
       expect(await simulated()).toMatch(/agree in every bit[\s\S]*no difference from the hardware/);
     });
 
