@@ -1,6 +1,7 @@
 // The stand-ins: a simulated cable, chain, fabric, flash and board. Answers only what pins would answer.
 export { Bench } from './bench.ts';
 export { BenchCable, benchHands } from './cable.ts';
+export { Pins } from './pins.ts';
 export { benchTarget } from './target.ts';
 export { readBenchFile } from './bench-file.ts';
 export { readKept, writeKept } from './kept-state.ts';

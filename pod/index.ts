@@ -1,2 +1,4 @@
-// Pods as processes: the protocol's server behind a WebSocket. What a pod owns is given to it; knows no bench.
+// Pods as processes: the protocol's server behind a WebSocket, and the targets of real cables. What a pod owns is given
+// to it; knows no bench.
 export { servePod } from './serve.ts';
+export { openSerial, wireTarget, type WirePod } from './wire/index.ts';

@@ -33,7 +33,8 @@ export async function bundle() {
       reading: 'server/threads/workers/reading.ts',
       simulation: 'server/threads/workers/simulation.ts',
     },
-    external: ['next'],
+    // What brings a binary of its own is left where it is installed.
+    external: ['next', 'serialport'],
     bundle: true,
     splitting: true,
     platform: 'node',

@@ -13,6 +13,8 @@ export interface BoardHands {
   power?(on: boolean): Promise<void>;
   /** Pulls the reconfigure wire low for a moment: the FPGA configures itself anew. */
   reconfigure?(): Promise<void>;
+  /** Pulls the board's system reset low for a moment. */
+  reset?(): Promise<void>;
 }
 
 /** A board as operations take it. */

@@ -4,4 +4,4 @@ export type { BoardHands, BootSource } from './board.ts';
 export type { BoardPart, BoardView } from './view.ts';
 export { boardView } from './view.ts';
 export { ChainSession } from './session.ts';
-export { LEAST_VOLTS, type Scan } from './scan.ts';
+export { isPowered, LEAST_VOLTS, type Scan } from './scan.ts';

@@ -1,3 +1,5 @@
+import type { Problem } from '../result.ts';
+
 /**
  * One thing a cable does. All vectors are packed, first bit first.
  *
@@ -25,11 +27,16 @@ export type CableOp =
 export interface CableState {
   /** A cable is plugged into the board's connector. */
   readonly attached: boolean;
-  /** Reference voltage the board puts on the cable, in volts; 0 when the board is not powered. */
-  readonly referenceVolts: number;
+  /**
+   * Reference voltage the board puts on the cable, in volts; 0 when the board is not powered. Null where the pod has no
+   * wire for it: whether the board is powered is then not known.
+   */
+  readonly referenceVolts: number | null;
   readonly tckHz: number;
   readonly leastHz: number;
   readonly mostHz: number;
+  /** Why the pod cannot reach its own cable now. */
+  readonly trouble?: Problem | null;
 }
 
 /** All that the engine knows of hardware: it can move TCK, TMS and TDI, read TDO and the reference voltage. */
@@ -43,6 +50,9 @@ export interface Cable {
   /** TCK in hertz as it was last set or told, for cutting work by time; `state` asks for it. */
   readonly tckHz: number;
   state(): Promise<CableState>;
-  /** Sets the TCK frequency; resolves to what the pod can really do, the nearest at or below. */
-  setFrequency(hz: number): Promise<number>;
+  /**
+   * Sets the TCK frequency; resolves to what the pod can really do, the nearest at or below. With `keep` a pod that has a
+   * memory begins with it after its next start too.
+   */
+  setFrequency(hz: number, keep?: boolean): Promise<number>;
 }

@@ -1,4 +1,4 @@
-import { type ChainSession, LEAST_VOLTS } from '../board/index.ts';
+import { type ChainSession, isPowered, LEAST_VOLTS } from '../board/index.ts';
 import { type ChainFile, compareChains, describeRow } from '../chain/index.ts';
 import { devicesOf } from '../families/index.ts';
 import { type CableState, climbChain, RUNG_QUESTIONS, type Rung, type RungName, ScanQueue } from '../jtag/index.ts';
@@ -27,6 +27,10 @@ export async function diagnose(chain: ChainSession, expected: ChainFile | null =
     add('pod', false, error.problem.message, ...error.problem.tryNext);
     return whole(rungs);
   }
+  if (state.trouble) {
+    add('pod', false, state.trouble.message, ...state.trouble.tryNext);
+    return whole(rungs);
+  }
   add('pod', true, `It answers; TCK stands at ${state.tckHz / 1e6} MHz.`);
   if (
     !add(
@@ -40,7 +44,7 @@ export async function diagnose(chain: ChainSession, expected: ChainFile | null =
     return whole(rungs);
   const volts = state.referenceVolts;
   const advice =
-    volts < 0.5
+    volts !== null && volts < 0.5
       ? [
           'Switch the board on.',
           'Check the supply lead and the fuse.',
@@ -48,7 +52,14 @@ export async function diagnose(chain: ChainSession, expected: ChainFile | null =
         ]
       : ['Measure the supply of the JTAG bank on the board.', 'Check the resistor or fuse in the reference wire.'];
   if (
-    !add('reference', volts >= LEAST_VOLTS, `${volts.toFixed(2)} V; at least ${LEAST_VOLTS} V are needed.`, ...advice)
+    !add(
+      'reference',
+      isPowered(state) !== false,
+      volts === null
+        ? 'Not measured: this pod has no wire for it.'
+        : `${volts.toFixed(2)} V; at least ${LEAST_VOLTS} V are needed.`,
+      ...advice,
+    )
   )
     return whole(rungs);
   rungs.push(

@@ -1,4 +1,4 @@
-import { type ChainSession, LEAST_VOLTS } from '../board/index.ts';
+import { type ChainSession, isPowered } from '../board/index.ts';
 import { crc32 } from '../bits/index.ts';
 import { type BootLayout, type ConfigStatus, type Part, partsOf, readNow } from '../families/index.ts';
 import {
@@ -166,9 +166,9 @@ export const verifyFlash = (flash: ReachedFlash, pieces: readonly Piece[], watch
 
 /** After trouble: whether the board lost its supply, which explains whatever else was seen. */
 export async function supplyLost(chain: ChainSession): Promise<Result<never> | null> {
-  const { attached, referenceVolts } = await chain.cable.state();
-  if (!attached || referenceVolts >= LEAST_VOLTS) return null;
-  return fail(problem('power-lost', { referenceVolts: referenceVolts.toFixed(1) }));
+  const state = await chain.cable.state();
+  if (!state.attached || isPowered(state) !== false) return null;
+  return fail(problem('power-lost', { referenceVolts: (state.referenceVolts ?? 0).toFixed(1) }));
 }
 
 function within({ part }: ReachedFlash, address: number, length: number): Result<null> {

@@ -1,6 +1,6 @@
 import { type Bitstream, partNamed } from '../families/index.ts';
 import { type CableState, describeIdcode } from '../jtag/index.ts';
-import { LEAST_VOLTS, type Scan } from '../board/index.ts';
+import { isPowered, type Scan } from '../board/index.ts';
 
 /** One thing looked at before the first bit. `stop` keeps the load from beginning, `warn` does not. */
 export interface Check {
@@ -40,13 +40,17 @@ export function checkLoad(
       'pod',
       state.attached,
       'stop',
-      state.attached ? `It answers, TCK at ${state.tckHz / 1e6} MHz.` : 'No cable is plugged into the board.',
+      state.attached
+        ? `It answers, TCK at ${state.tckHz / 1e6} MHz.`
+        : (state.trouble?.message ?? 'No cable is plugged into the board.'),
     );
     add(
       'power',
-      state.referenceVolts >= LEAST_VOLTS,
+      isPowered(state) !== false,
       'stop',
-      `The reference voltage is ${state.referenceVolts.toFixed(1)} V.`,
+      state.referenceVolts === null
+        ? 'Not measured: this pod has no wire for the reference voltage.'
+        : `The reference voltage is ${state.referenceVolts.toFixed(1)} V.`,
     );
   }
   checkDevice(bitstream, place, scan, add);

@@ -1,6 +1,7 @@
-import { type ChainSession, LEAST_VOLTS } from '../board/index.ts';
+import { type ChainSession, isPowered } from '../board/index.ts';
 import { type ConfigStatus, type Fpga, readAgainLater, readNow } from '../families/index.ts';
-import type { ChainLink } from '../jtag/index.ts';
+import { bigIntOf, constantBits } from '../bits/index.ts';
+import { type CableState, type ChainLink, ScanQueue } from '../jtag/index.ts';
 import { last } from '../lists.ts';
 import { stopIfCancelled, type Watch } from '../progress.ts';
 import { fail, ok, type Result } from '../result.ts';
@@ -86,10 +87,31 @@ export async function rehearseBoot(
 }
 
 async function withSupply(chain: ChainSession, watch: Watch): Promise<Result<null>> {
-  const { attached, referenceVolts } = await chain.cable.state();
-  if (!attached || referenceVolts >= LEAST_VOLTS) return ok(null);
+  const state = await chain.cable.state();
+  if (!state.attached || (await hasSupply(chain, state))) return ok(null);
   return switchPower(chain, true, watch);
 }
+
+const hasSupply = async (chain: ChainSession, state: CableState): Promise<boolean> =>
+  isPowered(state) ?? (await answers(chain));
+
+const isSwitched = (state: CableState, on: boolean): boolean =>
+  on ? isPowered(state) === true : (state.referenceVolts ?? 0) < OFF_VOLTS;
+
+/**
+ * Whether anything drives TDO: after Test-Logic-Reset an identity or a bypass bit comes out, never the same level for
+ * so long (IEEE 1149.1, device identification register).
+ */
+async function answers(chain: ChainSession): Promise<boolean> {
+  const queue = new ScanQueue(chain.cable);
+  queue.reset();
+  const read = queue.drCapture(constantBits(ANSWER_BITS, 1));
+  await queue.flush();
+  const bits = bigIntOf(await read);
+  return bits !== 0n && bits !== (1n << BigInt(ANSWER_BITS)) - 1n;
+}
+
+const ANSWER_BITS = 32;
 
 async function powerCycle(chain: ChainSession, watch: Watch): Promise<Result<null>> {
   watch.report({ phase: 'Power-cycling', done: 0, total: LONGEST_MICROSECONDS / 1000, unit: 'ms' });
@@ -101,7 +123,7 @@ async function powerCycle(chain: ChainSession, watch: Watch): Promise<Result<nul
 
 /**
  * Switches the supply, or asks the person at the desk to, where the pod has no relay: what is waited for is the
- * reference voltage, so nothing has to be confirmed.
+ * reference voltage, or where that is not measured that the chain answers, so nothing has to be confirmed.
  */
 async function switchPower(chain: ChainSession, on: boolean, watch: Watch): Promise<Result<null>> {
   if (chain.hands.power) {
@@ -110,8 +132,8 @@ async function switchPower(chain: ChainSession, on: boolean, watch: Watch): Prom
     return ok(null);
   }
   for (let waited = 0; waited < PATIENCE_MICROSECONDS; waited += ASK_MICROSECONDS) {
-    const { referenceVolts } = await chain.cable.state();
-    if (on ? referenceVolts >= LEAST_VOLTS : referenceVolts < OFF_VOLTS) return ok(null);
+    const state = await chain.cable.state();
+    if (state.referenceVolts === null ? (await answers(chain)) === on : isSwitched(state, on)) return ok(null);
     watch.report({
       phase: on ? 'Switch the board on' : 'Switch the board off',
       done: Math.round(waited / 1e6),

@@ -45,6 +45,7 @@ const NOTHING: PodCapabilities = {
   power: false,
   bootSwitch: false,
   reconfigure: false,
+  reset: false,
   view: false,
   practice: false,
   line: false,
@@ -85,10 +86,11 @@ export class PodClient implements Cable, LineAccess {
 
   /** What this pod can do to its board beside the cable. */
   get hands(): BoardHands {
-    const { power, reconfigure } = this.capabilities;
+    const { power, reconfigure, reset } = this.capabilities;
     return {
       ...(power ? { power: (on: boolean) => this.setPower(on) } : {}),
       ...(reconfigure ? { reconfigure: () => this.reconfigure() } : {}),
+      ...(reset ? { reset: () => this.reset() } : {}),
     };
   }
 
@@ -127,8 +129,8 @@ export class PodClient implements Cable, LineAccess {
     return state;
   }
 
-  async setFrequency(hz: number): Promise<number> {
-    this.tckHz = await this.#askFor(podResults.frequency, { method: 'frequency', hz });
+  async setFrequency(hz: number, keep = false): Promise<number> {
+    this.tckHz = await this.#askFor(podResults.frequency, { method: 'frequency', hz, keep });
     return this.tckHz;
   }
 
@@ -143,6 +145,10 @@ export class PodClient implements Cable, LineAccess {
 
   async reconfigure(): Promise<void> {
     await this.#ask({ method: 'reconfigure' });
+  }
+
+  async reset(): Promise<void> {
+    await this.#ask({ method: 'reset' });
   }
 
   async setBootSource(source: BootSource): Promise<void> {

@@ -4,7 +4,7 @@ import type { CableOp } from '../jtag/index.ts';
 import { boardView } from '../board/index.ts';
 import { lineSettings } from '../serial/index.ts';
 
-export const POD_PROTOCOL = 3;
+export const POD_PROTOCOL = 4;
 const MOST_CYCLES = 1 << 24;
 
 const count = z.number().int().min(0).max(MOST_CYCLES);
@@ -70,10 +70,11 @@ export const podRequest = z.discriminatedUnion('method', [
   z.object({ id, method: z.literal('release') }),
   z.object({ id, method: z.literal('run'), ops: z.array(wireOp) }),
   z.object({ id, method: z.literal('state') }),
-  z.object({ id, method: z.literal('frequency'), hz: z.number().positive() }),
+  z.object({ id, method: z.literal('frequency'), hz: z.number().positive(), keep: z.boolean().default(false) }),
   z.object({ id, method: z.literal('fault'), name: z.string().max(60), on: z.boolean() }),
   z.object({ id, method: z.literal('power'), on: z.boolean() }),
   z.object({ id, method: z.literal('reconfigure') }),
+  z.object({ id, method: z.literal('reset') }),
   z.object({ id, method: z.literal('boot-source'), source: z.enum(['flash', 'jtag']) }),
   z.object({ id, method: z.literal('operate'), name: z.string().max(100), on: z.boolean() }),
   z.object({ id, method: z.literal('turn'), name: z.string().max(100), value: z.number() }),
@@ -119,6 +120,8 @@ const capabilities = z.object({
   bootSwitch: z.boolean(),
   /** Pulls the reconfigure wire. */
   reconfigure: z.boolean(),
+  /** Pulls the board's system reset. */
+  reset: z.boolean().default(false),
   /** Sends a live picture of the board. */
   view: z.boolean(),
   /** Makes things go wrong, for practice. */
@@ -132,10 +135,11 @@ export type PodCapabilities = z.infer<typeof capabilities>;
 
 const cableState = z.object({
   attached: z.boolean(),
-  referenceVolts: z.number(),
+  referenceVolts: z.number().nullable(),
   tckHz: z.number().positive(),
   leastHz: z.number().positive(),
   mostHz: z.number().positive(),
+  trouble: problemShape.nullable().optional(),
 });
 
 const stagedFile = z.object({

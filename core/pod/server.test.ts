@@ -330,7 +330,7 @@ describe('time', () => {
     const seen: Record<'quick' | 'slow', number[]> = { quick: [], slow: [] };
     for (const [name, { client }] of Object.entries({ quick, slow })) {
       await client.hello('right', name);
-      await client.watch(({ cable }) => void seen[name as 'quick' | 'slow'].push(cable.referenceVolts));
+      await client.watch(({ cable }) => void seen[name as 'quick' | 'slow'].push(cable.referenceVolts ?? 0));
     }
     slow.at.pending = 1 << 20;
     for (volts of [3.2, 3.1, 3.0]) await vi.waitFor(() => expect(seen.quick.at(-1)).toBe(volts), { timeout: 2000 });

@@ -204,6 +204,7 @@ export class PodServer {
       power: controls?.power !== undefined,
       bootSwitch: controls?.bootSource !== undefined,
       reconfigure: controls?.reconfigure !== undefined,
+      reset: controls?.reset !== undefined,
       view: view !== undefined,
       practice: practice !== undefined,
       line: line !== undefined,
@@ -245,6 +246,10 @@ export class PodServer {
       case 'reconfigure':
         if (!controls?.reconfigure) return lacks('reconfigure wire', 'Press the button on the board.');
         await controls.reconfigure();
+        return DONE;
+      case 'reset':
+        if (!controls?.reset) return lacks('reset wire', 'Press the button on the board.');
+        await controls.reset();
         return DONE;
       case 'state':
         return { result: await this.#target.cable.state() };
@@ -391,7 +396,7 @@ export class PodServer {
         await controls.power(request.on);
         return DONE;
       case 'frequency':
-        return { result: await cable.setFrequency(request.hz) };
+        return { result: await cable.setFrequency(request.hz, request.keep) };
       case 'run': {
         const ops = request.ops.map(fromWire).filter((op): op is CableOp => op !== null);
         if (ops.length < request.ops.length)

@@ -1,6 +1,6 @@
 import type { ScannedDevice } from '../../core/boundary/index.ts';
 import type { BsdlEntity } from '../../core/bsdl/index.ts';
-import { type ChainSession, LEAST_VOLTS, type Scan } from '../../core/board/index.ts';
+import { type ChainSession, isPowered, type Scan } from '../../core/board/index.ts';
 import type { ChainMemory } from '../../core/jtag/index.ts';
 import { describedChain, readBoardState } from '../../core/operations/index.ts';
 import type { HeardOnLine, PodClient, PodStatusEvent, ToldDeed } from '../../core/pod/index.ts';
@@ -204,7 +204,7 @@ export class Board {
   /** What the pod tells unasked: when power comes or goes without our doing, the board is asked anew. */
   #shown(status: PodStatusEvent | null): void {
     this.#needs.onStatus(status);
-    const powered = status ? status.cable.attached && status.cable.referenceVolts >= LEAST_VOLTS : null;
+    const powered = status ? isPowered(status.cable) : null;
     const changed = powered !== this.#powered;
     const cameBack = powered === true && this.#powered === false;
     this.#powered = powered;

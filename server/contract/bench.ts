@@ -46,7 +46,7 @@ export const bench = router({
   setFrequency: call
     .input(z.object({ hz: z.number().positive().max(1e9) }))
     .mutation(async ({ ctx: { on }, input: { hz } }) => {
-      await on.board.cable((chain) => chain.cable.setFrequency(hz));
+      await on.board.cable((chain) => chain.cable.setFrequency(hz, true));
       on.state.changed();
       return { hz: on.board.tckHz };
     }),

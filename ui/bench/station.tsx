@@ -96,7 +96,7 @@ function PodFacts() {
       <span>
         Power{' '}
         <span className={powered ? 'text-good' : 'font-bold text-bad'}>
-          {powered === null ? 'unknown' : powered ? `on, ${board?.cable.referenceVolts.toFixed(1)} V` : 'off'}
+          {powered === null ? 'not measured' : powered ? `on, ${board?.cable.referenceVolts?.toFixed(1)} V` : 'off'}
         </span>
       </span>
       {board && <span className="tabular">TCK {frequency(board.cable.tckHz)}</span>}

@@ -29,6 +29,7 @@ const CABLE_ONLY = {
   power: false,
   bootSwitch: false,
   reconfigure: false,
+  reset: false,
   view: false,
   practice: false,
   line: false,

@@ -34,7 +34,7 @@ export function Face() {
 /** Supply as the reference wire says, DONE as the FPGA was last heard to say. */
 function Supply({ can }: { readonly can: PodCapabilities }) {
   const powered = usePowered() === true;
-  const volts = useBoard()?.cable.referenceVolts ?? 0;
+  const volts = useBoard()?.cable.referenceVolts ?? null;
   const done = useLive('running')?.running?.status.done === true;
   const { act } = useAct();
   return (
@@ -50,7 +50,8 @@ function Supply({ can }: { readonly can: PodCapabilities }) {
         </Button>
       ) : (
         <p className="tabular max-w-32 text-right text-quiet text-xs">
-          {volts.toFixed(1)} V at the reference pin. Its switch is on the board.
+          {volts === null ? 'Supply not measured: this pod has no wire for it.' : `${volts.toFixed(1)} V at the reference pin.`} Its
+          switch is on the board.
         </p>
       )}
     </div>

@@ -4,7 +4,7 @@ import { createContext, type ReactNode, useContext, useEffect, useState } from '
 import { createStore, type StoreApi, useStore } from 'zustand';
 import { useShallow } from 'zustand/react/shallow';
 import { showProject } from './ask.ts';
-import { LEAST_VOLTS } from '../../core/board/index.ts';
+import { isPowered } from '../../core/board/index.ts';
 import type { PodStatusEvent } from '../../core/pod/index.ts';
 import type { Slices, WorkState } from '../../server/index.ts';
 
@@ -99,5 +99,5 @@ export function useReached(): boolean | null {
 /** Whether the board has its supply, as the cable's reference wire says; null where no pod can tell. */
 export function usePowered(): boolean | null {
   const cable = useBoard()?.cable;
-  return cable ? cable.attached && cable.referenceVolts >= LEAST_VOLTS : null;
+  return cable ? isPowered(cable) : null;
 }

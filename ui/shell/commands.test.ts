@@ -8,6 +8,7 @@ const CABLE = {
   power: false,
   bootSwitch: false,
   reconfigure: false,
+  reset: false,
   view: false,
   practice: false,
   line: false,
