@@ -10,6 +10,7 @@ const [LOW, HIGH] = [0, 1];
 const NAME_BYTES = 24;
 const MOST_LINE = 32;
 const LONGEST_BREAK_MILLISECONDS = 5000;
+const DATA_BITS = [5, 6, 7, 8] as const;
 const PARITIES = ['none', 'even', 'odd'] as const;
 
 /**
@@ -56,7 +57,7 @@ export class Pins {
     return this.#kept.length >= size ? size : 0;
   }
 
-  async #answer(request: Uint8Array): Promise<ArrayLike<number>> {
+  async #answer(request: Uint8Array): Promise<Iterable<number>> {
     const { cable, line } = this.#target;
     const view = new DataView(request.buffer);
     switch (String.fromCharCode(request[0] ?? 0)) {
@@ -75,7 +76,7 @@ export class Pins {
         const form = request[5] ?? 0;
         const made = await line?.set({
           rate: view.getUint32(1, true),
-          dataBits: (5 + (form & 3)) as 5 | 6 | 7 | 8,
+          dataBits: DATA_BITS[form & 3] ?? 8,
           parity: PARITIES[(form >> 2) & 3] ?? 'none',
           stopBits: form & 16 ? 2 : 1,
           flow: 'none',
@@ -117,9 +118,7 @@ export class Pins {
     const firstOne = tms === null ? -1 : Array.from({ length: count }, (_, i) => getBit(tms, i)).indexOf(1);
     const isShift = firstOne < 0 || firstOne === count - 1;
     const op: CableOp =
-      tms && !isShift
-        ? { kind: 'tms', count, tms }
-        : { kind: 'shift', count, tdi, capture: true, exit: firstOne >= 0 };
+      tms && !isShift ? { kind: 'tms', count, tms } : { kind: 'shift', count, tdi, capture: true, exit: firstOne >= 0 };
     const [answer] = await this.#target.cable.run([op]);
     return answer ?? new Uint8Array(bytes);
   }

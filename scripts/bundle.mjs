@@ -28,6 +28,7 @@ export async function bundle() {
     entryPoints: {
       main: 'cli/main.ts',
       pod: 'cli/pod.ts',
+      firmware: 'cli/firmware.ts',
       web: 'cli/web.ts',
       design: 'server/threads/workers/design.ts',
       reading: 'server/threads/workers/reading.ts',

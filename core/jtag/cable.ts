@@ -51,8 +51,8 @@ export interface Cable {
   readonly tckHz: number;
   state(): Promise<CableState>;
   /**
-   * Sets the TCK frequency; resolves to what the pod can really do, the nearest at or below. With `keep` a pod that has a
-   * memory begins with it after its next start too.
+   * Sets the TCK frequency; resolves to what the pod can really do, the nearest at or below. With `keep` a pod that has
+   * a memory begins with it after its next start too.
    */
   setFrequency(hz: number, keep?: boolean): Promise<number>;
 }

@@ -45,8 +45,8 @@ export async function checkIntegrity(
 }
 
 /**
- * Tests the chain from slow to fast and sets the highest reliable frequency, with a margin; the pod keeps it for its next
- * start.
+ * Tests the chain from slow to fast and sets the highest reliable frequency, with a margin; the pod keeps it for its
+ * next start.
  */
 export async function sweepTck(chain: ChainSession, watch: Watch): Promise<Result<Sweep>> {
   const before = await chain.cable.state();

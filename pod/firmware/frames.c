@@ -9,7 +9,6 @@ struct heard heard;
 
 static bool session;
 static enum why_lost lost_why;
-
 /* CRC-16/IBM-3740, four bits at a time: the table is the polynomial 0x1021 times 0 to 15. */
 static uint16_t check_with(uint16_t check, uint8_t byte) {
   static const uint16_t by_nibble[16] = {0x0000, 0x1021, 0x2042, 0x3063, 0x4084, 0x50a5, 0x60c6, 0x70e7,
@@ -175,7 +174,9 @@ static uint16_t state_frame(void) {
   return 5;
 }
 
-static uint8_t sent_byte(uint16_t at) { return sends_telling ? telling[at] : out[out_after(from_at, (uint16_t)(at + 2))]; }
+static uint8_t sent_byte(uint16_t at) {
+  return sends_telling ? telling[at] : out[out_after(from_at, (uint16_t)(at + 2))];
+}
 
 /* Chooses what is sent next: what is told at once, then answers, then the line. */
 static bool choose(uint8_t (*tell_line)(uint8_t *body)) {
@@ -236,9 +237,10 @@ void frames_send(uint8_t (*tell_line)(uint8_t *body)) {
   }
 }
 
-bool frames_resting(void) { return !sends && !waits && !tell_ready && !tell_state && out_next == out_head && in_tail == in_head; }
+bool frames_resting(void) {
+  return !sends && !waits && !tell_ready && !tell_state && out_next == out_head && in_tail == in_head;
+}
 void frames_tell_ready(void) { tell_ready = true; }
-void frames_tell_state(void) { tell_state = true; }
 
 void frames_begin(bool in_session, enum why_lost why) {
   session = in_session;

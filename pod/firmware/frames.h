@@ -7,7 +7,7 @@
 #include <stdint.h>
 
 enum { VERSION = 1 };
-enum { FRAME_MOST = 400, IN_SIZE = 1640, OUT_SIZE = 1640, TELLING_MOST = 52 };
+enum { FRAME_MOST = 400, IN_SIZE = 1600, OUT_SIZE = 1600, TELLING_MOST = 52 };
 
 enum kind { HELLO = 1, WORK, POLL, BYE, READY = 0x81, DONE, STATE, LOST, LINE, FAULT };
 enum why_lost { STARTED = 1, LET_GO = 2 };
@@ -27,7 +27,6 @@ void frames_begin(bool in_session, enum why_lost why);
 void frames_send(uint8_t (*tell_line)(uint8_t *body));
 bool frames_resting(void);
 void frames_tell_ready(void);
-void frames_tell_state(void);
 
 /* Work: its bytes one after another. False where none waits, or its answer might find no room. */
 bool work_begin(void);

@@ -32,8 +32,9 @@ bool hal_wire_put(uint8_t byte);
 /* Sets TCK to the nearest rate at or below, in hertz; gives it. */
 uint32_t hal_rate(uint32_t hz);
 
-/* `count` cycles of TCK, 256 at most, bits lowest first. TMS and TDI change while TCK is low, TDO is read just before it
-   rises. TMS is 0 where `tms` is null, TDI 1 where `tdi` is; nobody wants TDO where `tdo` is null. Bits beyond `count` are 0. */
+/* `count` cycles of TCK, 256 at most, bits lowest first. TMS and TDI change while TCK is low, TDO is read just before
+   it rises. TMS is 0 where `tms` is null, TDI 1 where `tdi` is; nobody wants TDO where `tdo` is null. Bits of it beyond
+   `count` are 0. */
 void hal_cycles(unsigned count, const uint8_t *tms, const uint8_t *tdi, uint8_t *tdo);
 
 void hal_pin(uint8_t pin, uint8_t level);

@@ -35,7 +35,7 @@ const timesIn = (folder: string): number[] =>
     .map((file) => statSync(join(folder, file)).mtimeMs);
 
 /** A firmware that runs. */
-export interface Firmware {
+interface Firmware {
   /** Of its pseudo-terminal; empty where its wire is `stdio`. */
   readonly path: string;
   readonly process: ChildProcess;

@@ -11,9 +11,9 @@ const TABLE = Uint16Array.from({ length: 256 }, (_, byte) => {
 });
 
 /** CRC-16/IBM-3740: polynomial 0x1021, from 0xFFFF, highest bit first. */
-export function check16(bytes: Uint8Array): number {
+function check16(bytes: Uint8Array): number {
   let check = 0xffff;
-  for (const byte of bytes) check = ((check << 8) & 0xffff) ^ (TABLE[(check >> 8) ^ byte] as number);
+  for (const byte of bytes) check = ((check << 8) & 0xffff) ^ (TABLE[(check >> 8) ^ byte] ?? 0);
   return check;
 }
 
@@ -52,7 +52,7 @@ function unstuffed(bytes: Uint8Array): Uint8Array | null {
   const out = new Uint8Array(bytes.length);
   let size = 0;
   for (let at = 0; at < bytes.length; ) {
-    const block = bytes[at] as number;
+    const block = bytes[at] ?? 1;
     const end = at + block;
     if (end > bytes.length) return null;
     out.set(bytes.subarray(at + 1, end), size);

@@ -50,7 +50,7 @@ interface Settle {
 }
 
 /** What went over the wire, for measuring. */
-export interface WireCounts {
+interface WireCounts {
   readonly bytesSent: number;
   readonly bytesReceived: number;
   readonly framesAgain: number;

@@ -16,8 +16,7 @@ const KIND = {
 const FAULT = 0x86;
 
 /** What is wired beside TCK, TMS, TDI and TDO. */
-const CAN = ['trst', 'srst', 'reconfigure', 'power', 'measure', 'line'] as const;
-export type WireCan = Readonly<Record<(typeof CAN)[number], boolean>>;
+type WireCan = Readonly<Record<'trst' | 'srst' | 'reconfigure' | 'power' | 'measure' | 'line', boolean>>;
 
 /** What the other end says of itself. Sizes in bytes, rates in hertz. */
 export interface Ready {
@@ -112,10 +111,11 @@ const READY_BYTES = 22;
 function readyOf(frame: Uint8Array): Ready {
   const view = new DataView(frame.buffer, frame.byteOffset, frame.byteLength);
   const can = view.getUint16(6, true);
+  const has = (bit: number) => ((can >> bit) & 1) === 1;
   return {
     session: view.getUint32(1, true),
     version: view.getUint8(5),
-    can: Object.fromEntries(CAN.map((name, bit) => [name, ((can >> bit) & 1) === 1])) as WireCan,
+    can: { trst: has(0), srst: has(1), reconfigure: has(2), power: has(3), measure: has(4), line: has(5) },
     frameBytes: view.getUint16(8, true),
     inBytes: view.getUint16(10, true),
     outBytes: view.getUint16(12, true),

@@ -20,7 +20,7 @@ interface WireOptions extends Whereabouts {
   readonly tckHz?: number | null;
 }
 
-export interface WirePod extends PodTarget {
+interface WirePod extends PodTarget {
   readonly ready: Ready;
   /** The session as it is now, for measuring; null while there is none. */
   readonly link: () => WireLink | null;

@@ -8,8 +8,8 @@ const MOST_SHIFT_BITS = 0xffff;
 const MOST_LINE_BYTES = 31;
 const SHIFT_HEAD_BYTES = 3;
 
-export const PINS = { jtag: 0, trst: 1, srst: 2, reconfigure: 3, power: 4, line: 5 } as const;
-export const LEVELS = { low: 0, high: 1, letGo: 2 } as const;
+const PINS = { jtag: 0, trst: 1, srst: 2, reconfigure: 3, power: 4, line: 5 } as const;
+const LEVELS = { low: 0, high: 1, letGo: 2 } as const;
 
 /** A command of its own. `answer`: bytes that come back. */
 export interface Command {
@@ -62,7 +62,7 @@ interface Room {
 }
 
 /** A batch as bodies of frames. `captures` has the bits of each shift that captures, in order. */
-export interface Work {
+interface Work {
   readonly bodies: readonly Body[];
   readonly captures: readonly number[];
 }
@@ -179,8 +179,8 @@ function sameByte(bits: Uint8Array, count: number): 0 | 0xff | null {
 }
 
 /**
- * Captured bits of a batch from the answers to its frames, one after another. A shift that was cut has a byte of its own
- * only where its pieces end, and they end at whole bytes.
+ * Captured bits of a batch from the answers to its frames, one after another. A shift that was cut has a byte of its
+ * own only where its pieces end, and they end at whole bytes.
  */
 export function capturedIn(answers: readonly Uint8Array[], captures: readonly number[]): Uint8Array[] {
   const all = new Uint8Array(answers.reduce((sum, { length }) => sum + length, 0));
