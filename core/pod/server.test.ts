@@ -66,7 +66,7 @@ describe('a pod with a cable and nothing else', () => {
   test('says so in its hello, and refuses what it has not, in words that name a way', async () => {
     const { client } = pod(bareTarget()).connect();
     const { pod: name, capabilities } = await client.hello('right', 'Ada');
-    expect([name, Object.values(capabilities)]).toEqual(['bare', [false, false, false, false, false, false, false]]);
+    expect([name, Object.values(capabilities)]).toEqual(['bare', new Array(8).fill(false)]);
     expect(client.hands).toEqual({});
     await client.lease();
     expect(await codeOf(client.setPower(true))).toBe('no-control');

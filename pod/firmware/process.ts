@@ -1,7 +1,7 @@
 import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
-import type { Duplex, Readable, Writable } from 'node:stream';
+import { Duplex, type Readable, type Writable } from 'node:stream';
 
 const SOURCES = ['frames.c', 'pod.c', 'host/hal_host.c'];
 const PINS = 3;
@@ -52,8 +52,9 @@ export async function startFirmware(
 ): Promise<Firmware> {
   const child = spawn(program, wire === 'stdio' ? ['--stdio'] : [], { stdio: ['pipe', 'pipe', 'inherit', 'pipe'] });
   const { stdin, stdout } = child;
-  const socket = child.stdio[PINS] as Duplex;
-  if (!stdin || !stdout) throw new Error('The firmware has no standard input and output.');
+  const socket = child.stdio[PINS];
+  if (!stdin || !stdout || !(socket instanceof Duplex))
+    throw new Error('The firmware has no standard input and output.');
   for (const stream of [stdin, socket]) stream.on('error', () => {});
   let last: Promise<void> = Promise.resolve();
   socket.on('data', (bytes: Buffer) => {

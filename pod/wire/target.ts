@@ -125,7 +125,7 @@ const numberIn = ([answer]: readonly Uint8Array[]): number =>
 
 class WireCable implements Cable {
   readonly #keeper: Keeper;
-  #measured = { at: Number.NEGATIVE_INFINITY, volts: null as number | null };
+  #measured: { readonly at: number; readonly volts: number | null } = { at: Number.NEGATIVE_INFINITY, volts: null };
   readonly #bounds: { leastHz: number; mostHz: number };
 
   constructor(keeper: Keeper) {

@@ -77,7 +77,7 @@ export class WrittenPins {
       }
       case 'S': {
         const request = this.#cut(6);
-        return request && request.slice(1, 5);
+        return request?.slice(1, 5) ?? null;
       }
       case 'W': {
         const request = this.#cut(2);

@@ -50,8 +50,10 @@ function Supply({ can }: { readonly can: PodCapabilities }) {
         </Button>
       ) : (
         <p className="tabular max-w-32 text-right text-quiet text-xs">
-          {volts === null ? 'Supply not measured: this pod has no wire for it.' : `${volts.toFixed(1)} V at the reference pin.`} Its
-          switch is on the board.
+          {volts === null
+            ? 'Supply not measured: this pod has no wire for it.'
+            : `${volts.toFixed(1)} V at the reference pin.`}{' '}
+          Its switch is on the board.
         </p>
       )}
     </div>

@@ -5,7 +5,16 @@ import type { BoardView } from '../../core/board/index.ts';
 import { done, renderPage } from '../../tests/support/page/render.tsx';
 import { BoardDock } from './index.ts';
 
-const CAN = { power: true, bootSwitch: true, reconfigure: true, reset: false, view: true, practice: true, line: true, bench: true };
+const CAN = {
+  power: true,
+  bootSwitch: true,
+  reconfigure: true,
+  reset: false,
+  view: true,
+  practice: true,
+  line: true,
+  bench: true,
+};
 const POD = { pod: { address: 'ws://x', state: 'connected' as const, name: 'Mine', problem: null, capabilities: CAN } };
 
 const shown = (parts: readonly object[], answers = {}) =>

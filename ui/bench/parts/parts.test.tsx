@@ -8,7 +8,16 @@ const FILE = {
   ...{ pins: 'pins.csv', clocks: {}, accepted: [] },
 };
 const CAN = {
-  ...{ power: true, bootSwitch: true, reconfigure: true, reset: false, view: true, practice: true, line: false, bench: true },
+  ...{
+    power: true,
+    bootSwitch: true,
+    reconfigure: true,
+    reset: false,
+    view: true,
+    practice: true,
+    line: false,
+    bench: true,
+  },
 };
 
 /** A project that keeps its files. */
