@@ -40,7 +40,7 @@ export function podConnection(port: number, token: string, chance: Chance): Prom
       if (kind === 1) say(chance.pick(['{', '', 'null', '[]', '\0', 'x'.repeat(1 << 20)]));
       if (kind === 2) say(Uint8Array.from({ length: 1 + chance.below(5000) }, () => chance.below(256)));
       const known = kind > 3 ? token : chance.pick(['', 'wrong', 'x'.repeat(1000)]);
-      say(JSON.stringify({ id: 1, method: 'hello', token: known, client: `hostile ${chance.below(9)}`, protocol: 3 }));
+      say(JSON.stringify({ id: 1, method: 'hello', token: known, client: `hostile ${chance.below(9)}`, protocol: 4 }));
       for (let id = 2; id < 3 + chance.below(12); id++) say(request(id, chance));
       // One in a few leaves at once, with all of it still to be answered; another never reads.
       if (kind === 4) socket.terminate();

@@ -15,7 +15,7 @@ function leased(address: string): Promise<void> {
     const socket = new WebSocket(address);
     socket.on('error', () => {});
     socket.on('open', () => {
-      socket.send(JSON.stringify({ id: 1, method: 'hello', token: 'right', client: 'watcher', protocol: 3 }));
+      socket.send(JSON.stringify({ id: 1, method: 'hello', token: 'right', client: 'watcher', protocol: 4 }));
       socket.send(JSON.stringify({ id: 2, method: 'watch' }));
     });
     socket.on('message', (data) => {
