@@ -3,8 +3,8 @@ import { Bench, BenchCable } from '../../bench/index.ts';
 import { build } from '../../core/build/index.ts';
 import { readBitstream } from '../../core/families/index.ts';
 
-const SOURCE = `module top(input clk, output [7:0] lamp);
-  reg [15:0] count = 0;
+const source = (bits: number) => `module top(input clk, output [7:0] lamp);
+  reg [${bits - 1}:0] count = 0;
   wire [7:0] free;
   always @(posedge clk) count <= count + 1;
   assign lamp = count[15:8] ^ free;
@@ -13,7 +13,8 @@ endmodule`;
 /** Slow, so that minutes at a low TCK cost the simulation little. */
 export const COUNTER_HZ = 250e3;
 
-export function builtCounter() {
+/** `depth` in samples. */
+export function builtCounter({ bits = 16, depth = 16 } = {}) {
   const built = build({
     project: {
       file: {
@@ -27,12 +28,12 @@ export function builtCounter() {
         clocks: { clk: COUNTER_HZ },
       },
       files: [
-        { name: 't.v', text: SOURCE },
+        { name: 't.v', text: source(bits) },
         { name: 'pins.csv', text: 'clk,P1\nlamp[0],P26\n' },
       ],
     },
     plan: {
-      recorders: [{ name: 'r', clock: 'top.clk', depth: 16, signals: ['top.count'] }],
+      recorders: [{ name: 'r', clock: 'top.clk', depth, signals: ['top.count'] }],
       panels: [{ name: 'p', clock: 'top.clk', levers: ['top.free'], gauges: ['top.free', 'top.count'] }],
     },
   });
