@@ -113,6 +113,18 @@ async function podClient(address: string): Promise<PodClient> {
   });
 }
 
+/** A pod that lets this command in, without its cable. */
+export async function enteredPod(address: string, token: string | undefined): Promise<PodClient> {
+  const client = await podClient(address);
+  try {
+    await client.hello(token ?? process.env.NIMBLE_POD_TOKEN ?? '', 'nimble command');
+    return client;
+  } catch (error) {
+    client.close();
+    throw error;
+  }
+}
+
 async function connectPod(address: string, token: string | undefined): Promise<Opened> {
   const client = await podClient(address);
   const { tckHz } = await entered(client, token ?? process.env.NIMBLE_POD_TOKEN ?? '');

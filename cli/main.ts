@@ -37,6 +37,10 @@ const COMMANDS: Readonly<Record<string, { readonly about: string; readonly add: 
     about: 'memory images: Intel HEX, S-record, plain bytes, .nbits',
     add: async () => (await import('./image.ts')).imageCommand,
   },
+  pod: {
+    about: 'files that a pod holds and carries out by itself',
+    add: async () => (await import('./pod-files.ts')).podCommand,
+  },
   wave: { about: 'value change dumps', add: async () => (await import('./wave.ts')).waveCommand },
 };
 

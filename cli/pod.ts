@@ -7,7 +7,7 @@ import { z } from 'zod';
 import { Bench, benchTarget, readBenchFile, readKept, writeKept } from '../bench/index.ts';
 import type { PodTarget } from '../core/pod/index.ts';
 import { ProblemError } from '../core/result.ts';
-import { openSerial, servePod, wireTarget } from '../pod/index.ts';
+import { diskShelf, openSerial, servePod, wireTarget } from '../pod/index.ts';
 
 const { values } = parseArgs({
   options: {
@@ -37,7 +37,8 @@ interface Owned {
 
 if (values.wire !== undefined && values.bench !== undefined) refuse('Give --bench or --wire, not both.');
 const { target, end } = values.wire === undefined ? await ofBench() : await ofWire(values.wire);
-const { port, close } = await servePod(target, { host: values.host, port: Number(values.port), token });
+const shelf = folder === undefined ? {} : { shelf: diskShelf(join(folder, 'staged')) };
+const { port, close } = await servePod(target, { host: values.host, port: Number(values.port), token, ...shelf });
 console.log(`pod "${target.name}" at ws://${values.host}:${port}${given === undefined ? ` token ${token}` : ''}`);
 
 const stop = async () => {

@@ -3,6 +3,14 @@
 import { saying, type Told } from '../core/result.ts';
 
 export const problem = saying({
+  'cancelled (sending)': () => ({
+    message: 'Cancelled. Nothing of the file stays at the pod.',
+    tryNext: ['Send it again.'],
+  }),
+  'no-staged': ({ which, names }: Told<'which' | 'names'>) => ({
+    message: `The pod holds no file "${which}". It holds: ${names}.`,
+    tryNext: ['Send it with `nimble pod send FILE`.'],
+  }),
   'another-build': ({ recorded, given }: Told<'recorded' | 'given'>) => ({
     message: `The record is of another build: its design is ${recorded}, these sources make ${given}.`,
     tryNext: [

@@ -102,11 +102,21 @@ describe('the pod', () => {
     const { bitstream } = builtDemo();
     const digest = createHash('sha256').update(bitstream).digest('hex');
     const first = await client();
-    expect(await codeOf(first.stage('bad.nbits', bitstream, '0'.repeat(64), () => {}))).toBe('stage-digest');
+    expect(
+      await codeOf(
+        first.stage(
+          { name: 'bad.nbits', size: bitstream.length, sha256: '0'.repeat(64), bytes: [bitstream] },
+          () => {},
+        ),
+      ),
+    ).toBe('stage-digest');
     let sent = 0;
-    const file = await first.stage('lock.nbits', bitstream, digest, (bytes) => {
-      sent = bytes;
-    });
+    const file = await first.stage(
+      { name: 'lock.nbits', size: bitstream.length, sha256: digest, bytes: [bitstream] },
+      (bytes) => {
+        sent = bytes;
+      },
+    );
     expect(sent).toBe(bitstream.length);
     await first.execute(file, 'load', null);
     first.close();
@@ -127,14 +137,17 @@ describe('the pod', () => {
     const { bitstream } = builtDemo();
     const digest = createHash('sha256').update(bitstream).digest('hex');
     const one = await client();
-    const broken = one.stage('half.nbits', bitstream, digest, () => {
+    const broken = one.stage({ name: 'half.nbits', size: bitstream.length, sha256: digest, bytes: [bitstream] }, () => {
       throw new Error('cancelled');
     });
     await expect(broken).rejects.toThrow('cancelled');
     expect(await one.staged()).toEqual([]);
     expect(await codeOf(one.stopStaged(99))).toBe('stage-file');
     const long = new TextEncoder().encode('RUNTEST 60 SEC;\n');
-    const file = await one.stage('long.svf', long, createHash('sha256').update(long).digest('hex'), () => {});
+    const file = await one.stage(
+      { name: 'long.svf', size: long.length, sha256: createHash('sha256').update(long).digest('hex'), bytes: [long] },
+      () => {},
+    );
     await one.execute(file, 'svf', null);
     expect(await codeOf(one.lease())).toBe('pod-busy');
     await one.stopStaged(file);

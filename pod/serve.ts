@@ -1,7 +1,7 @@
 import { randomUUID, timingSafeEqual } from 'node:crypto';
 import { createServer } from 'node:http';
 import { type WebSocket, WebSocketServer } from 'ws';
-import { PodServer, type PodTarget, watchBeat } from '../core/pod/index.ts';
+import { PodServer, type PodTarget, type StageShelf, watchBeat } from '../core/pod/index.ts';
 import { carryOutStaged } from './carry-out.ts';
 
 interface ServeOptions {
@@ -9,6 +9,8 @@ interface ServeOptions {
   /** 0 takes any free port. */
   readonly port: number;
   readonly token: string;
+  /** Where staged files lie; in memory where nothing is said. */
+  readonly shelf?: StageShelf;
 }
 
 const LONGEST_MESSAGE = 8 << 20;
@@ -16,12 +18,13 @@ const LONGEST_MESSAGE = 8 << 20;
 /** Serves one target over a WebSocket. Resolves once it listens. docs/pod-protocol.md */
 export async function servePod(
   target: PodTarget,
-  { host, port, token }: ServeOptions,
+  { host, port, token, shelf }: ServeOptions,
 ): Promise<{ readonly port: number; close(): Promise<void> }> {
   const pod = new PodServer(target, {
     isToken: (text) => sameText(text, token),
     startedAs: randomUUID(),
     carryOut: carryOutStaged,
+    ...(shelf ? { shelf } : {}),
   });
   const http = createServer((_, response) => response.writeHead(426).end('This is a pod; it speaks WebSocket.'));
   // Pages of other origins must not reach the pod through a browser: a browser always sends Origin, our clients never

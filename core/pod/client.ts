@@ -35,6 +35,14 @@ interface PodHello {
   readonly capabilities: PodCapabilities;
 }
 
+/** A file on its way to the pod. `sha256` is 64 hexadecimal digits. */
+interface FileToStage {
+  readonly name: string;
+  readonly size: number;
+  readonly sha256: string;
+  readonly bytes: Iterable<Uint8Array> | AsyncIterable<Uint8Array>;
+}
+
 const PIECE_BYTES = 1 << 18;
 /**
  * Not how long an answer takes is limited, but how long a pod that owes one says nothing of it. Pictures of the board
@@ -169,14 +177,18 @@ export class PodClient implements Cable, LineAccess {
    * Sends a file to the pod, which checks size and digest. Resolves to its number there. Where
    * `onSent` throws, what was sent so far is dropped.
    */
-  async stage(name: string, bytes: Uint8Array, sha256: string, onSent: (bytes: number) => void): Promise<number> {
-    const { id } = await this.#askFor(podResults.stage, { method: 'stage', name, bytes: bytes.length, sha256 });
+  async stage(file: FileToStage, onSent: (bytes: number) => void = () => {}): Promise<number> {
+    const { name, size, sha256 } = file;
+    const { id } = await this.#askFor(podResults.stage, { method: 'stage', name, bytes: size, sha256 });
+    let sent = 0;
     try {
-      for (let at = 0; at < bytes.length; at += PIECE_BYTES) {
-        const data = base64FromBytes(bytes.subarray(at, at + PIECE_BYTES));
-        await this.#ask({ method: 'stage-piece', file: id, data });
-        onSent(Math.min(bytes.length, at + PIECE_BYTES));
-      }
+      for await (const whole of file.bytes)
+        for (let at = 0; at < whole.length; at += PIECE_BYTES) {
+          const piece = whole.subarray(at, at + PIECE_BYTES);
+          await this.#ask({ method: 'stage-piece', file: id, data: base64FromBytes(piece) });
+          sent += piece.length;
+          onSent(sent);
+        }
     } catch (error) {
       // Half a file is of no use to anybody, and takes the place of another.
       await this.dropStaged(id).catch(() => {});

@@ -4,6 +4,8 @@ export { watchBeat } from './beat.ts';
 export { PodClient } from './client.ts';
 export { bytesHeard, type LineAccess, lineAt } from './line-access.ts';
 export { PodServer } from './server.ts';
+export type { StagedFile } from './staged.ts';
+export type { Shelved, StageShelf } from './staging.ts';
 export type { LineHeard, PodTarget, SerialLine } from './target.ts';
 export type {
   HeardOnLine,

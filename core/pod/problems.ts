@@ -26,6 +26,10 @@ export const problem = saying({
     message: `Nothing has been heard of the pod for ${silenceMilliseconds} s, though it owes an answer.`,
     tryNext: ['Check the network to the pod.', 'Start the pod again.'],
   }),
+  'stage-disk': ({ errorText }: Told<'errorText'>) => ({
+    message: `The pod could not write the file down: ${errorText}`,
+    tryNext: ['Remove files from the pod.', 'Look whether the disk of its computer is full.'],
+  }),
   'stage-file': () => ({
     message: 'The pod holds no such file.',
     tryNext: ['Stage it again.'],
@@ -36,14 +40,14 @@ export const problem = saying({
   }),
   'stage-full': ({ mostFiles }: Told<'mostFiles'>) => ({
     message: `The pod holds ${mostFiles} files already.`,
-    tryNext: ['Drop one of them.'],
+    tryNext: ['Remove one of them, under Pods or with `nimble pod drop`.'],
   }),
   'stage-piece': () => ({
     message: 'This piece belongs to no staged file, or is more than was announced.',
     tryNext: ['Stage the file again.'],
   }),
   'stage-size': ({ mostBytes }: Told<'mostBytes'>) => ({
-    message: `The pod takes files of up to ${mostBytes} MiB.`,
+    message: `The pod takes files of up to ${mostBytes} GiB.`,
     tryNext: ['Divide the file.'],
   }),
 });

@@ -13,7 +13,7 @@ import {
   type PodStatusEvent,
   type ToldDeed,
 } from './protocol.ts';
-import { type CarryOut, Staging } from './staging.ts';
+import { type CarryOut, Staging, type StageShelf } from './staging.ts';
 import type { PodTarget } from './target.ts';
 
 /** What the server needs of one connection. */
@@ -34,6 +34,8 @@ interface PodServerOptions {
   readonly startedAs: string;
   /** How a staged file is carried out. */
   readonly carryOut: CarryOut;
+  /** Where staged files lie; in memory where nothing is said. */
+  readonly shelf?: StageShelf;
 }
 
 /** What is shown is looked at this often while it changes, and this often while it rests. */
@@ -95,7 +97,7 @@ export class PodServer {
   constructor(target: PodTarget, options: PodServerOptions) {
     this.#target = target;
     this.#options = options;
-    this.#staging = new Staging(target, options.carryOut);
+    this.#staging = new Staging(target, options.carryOut, options.shelf);
     this.#line = target.line ? new LineServer(target.line) : null;
   }
 
@@ -262,7 +264,7 @@ export class PodServer {
           ? DONE
           : refuse('no-fault', `This pod has no fault "${request.name}".`, 'Choose one from the list.');
       default:
-        return (await this.#onLine(session, request)) ?? this.#staged(request);
+        return (await this.#onLine(session, request)) ?? (await this.#staged(request));
     }
   }
 
@@ -275,7 +277,7 @@ export class PodServer {
     if (!made.ok) return { refused: made.error };
     this.#line?.close();
     this.#target = made.value;
-    this.#staging = new Staging(made.value, this.#options.carryOut);
+    this.#staging = new Staging(made.value, this.#options.carryOut, this.#options.shelf);
     this.#line = made.value.line ? new LineServer(made.value.line) : null;
     this.#holder = null;
     // The answer leaves first.
@@ -316,7 +318,7 @@ export class PodServer {
     }
   }
 
-  #staged(request: PodRequest): Answer | null {
+  async #staged(request: PodRequest): Promise<Answer | null> {
     switch (request.method) {
       case 'stage': {
         const opened = this.#staging.open(request.name, request.bytes, request.sha256);
@@ -324,12 +326,14 @@ export class PodServer {
       }
       case 'stage-piece': {
         const piece = fromBase64(request.data);
-        return piece ? answerOf(this.#staging.take(request.file, piece)) : { refused: notUnderstood('no base64') };
+        return piece
+          ? answerOf(await this.#staging.take(request.file, piece))
+          : { refused: notUnderstood('no base64') };
       }
       case 'stage-check':
-        return answerOf(this.#staging.check(request.file));
+        return answerOf(await this.#staging.check(request.file));
       case 'stage-drop':
-        return this.#staging.drop(request.file)
+        return (await this.#staging.drop(request.file))
           ? DONE
           : refuse('stage-file', 'The pod holds no such file, or it is running.', 'Look at the list again.');
       case 'stage-stop':

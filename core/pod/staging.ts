@@ -6,26 +6,50 @@ import { problem } from './problems.ts';
 import type { StagedFile } from './staged.ts';
 import type { PodTarget } from './target.ts';
 
+/** Where the bytes of one file lie: written once, piece by piece, and read as often as it runs. */
+interface StagePlace {
+  write(piece: Uint8Array): Promise<void>;
+  read(): AsyncIterable<Uint8Array>;
+  remove(): Promise<void>;
+}
+
+/** What is known of a whole file that lies on a shelf. */
+export type Shelved = Pick<StagedFile, 'id' | 'name' | 'bytes' | 'sha256'>;
+
+/** Where files lie. One that outlives the pod's process gives them back at its next start. */
+export interface StageShelf {
+  place(id: number): StagePlace;
+  /** What was whole when `remember` was called last. */
+  known(): readonly Shelved[];
+  remember(files: readonly Shelved[]): void;
+}
+
 /**
  * Carries a file out on a target by itself; `note` takes lines for the file's log. Resolves to what went wrong, or
  * null.
  */
 export type CarryOut = (
-  job: { readonly what: 'load' | 'svf'; readonly bytes: Uint8Array; readonly device: number | null },
+  job: {
+    readonly what: 'load' | 'svf';
+    readonly size: number;
+    readonly bytes: AsyncIterable<Uint8Array>;
+    readonly device: number | null;
+  },
   target: PodTarget,
   watch: Watch,
   note: (line: string) => void,
 ) => Promise<Problem | null>;
 
-const MOST_BYTES = 256 << 20;
-const MOST_FILES = 8;
+const MOST_BYTES = 16 * 2 ** 30;
+const MOST_FILES = 64;
 const MOST_LINES = 2000;
-/** A file that nobody has touched for so long makes room for another. */
+/** A file that has not arrived for so long will not arrive any more. */
 const STALE_MILLISECONDS = 10 * 60_000;
 
 interface Held {
   file: StagedFile;
-  readonly bytes: Uint8Array;
+  readonly place: StagePlace;
+  readonly digest: ReturnType<typeof sha256.create>;
   arrived: number;
   /** Milliseconds on a clock that only goes on. */
   touched: number;
@@ -36,12 +60,18 @@ interface Held {
 export class Staging {
   readonly #target: PodTarget;
   readonly #carryOut: CarryOut;
+  readonly #shelf: StageShelf;
   readonly #held = new Map<number, Held>();
   #next = 1;
 
-  constructor(target: PodTarget, carryOut: CarryOut) {
+  constructor(target: PodTarget, carryOut: CarryOut, shelf: StageShelf = memoryShelf()) {
     this.#target = target;
     this.#carryOut = carryOut;
+    this.#shelf = shelf;
+    for (const known of shelf.known()) {
+      this.#hold({ ...known, state: 'ready', log: [], problem: null });
+      this.#next = Math.max(this.#next, known.id + 1);
+    }
   }
 
   get files(): readonly StagedFile[] {
@@ -49,60 +79,73 @@ export class Staging {
   }
 
   open(name: string, bytes: number, sha256: string): { id: number } | { refused: Problem } {
-    if (bytes > MOST_BYTES)
-      return {
-        refused: problem('stage-size', { mostBytes: MOST_BYTES >> 20 }),
-      };
-    if (this.#held.size >= MOST_FILES) this.#makeRoom();
+    if (bytes > MOST_BYTES) return { refused: problem('stage-size', { mostBytes: MOST_BYTES / 2 ** 30 }) };
+    this.#dropStale();
     if (this.#held.size >= MOST_FILES) return { refused: problem('stage-full', { mostFiles: MOST_FILES }) };
     const id = this.#next++;
-    this.#held.set(id, {
-      file: { id, name, bytes, sha256, state: 'arriving', log: [], problem: null },
-      bytes: new Uint8Array(bytes),
-      arrived: 0,
-      touched: performance.now(),
-      stopped: false,
-    });
+    this.#hold({ id, name, bytes, sha256, state: 'arriving', log: [], problem: null });
     return { id };
   }
 
+  #hold(file: StagedFile): void {
+    const { id } = file;
+    const place = this.#shelf.place(id);
+    const touched = performance.now();
+    this.#held.set(id, { file, place, digest: sha256.create(), arrived: 0, touched, stopped: false });
+  }
+
   /** Pieces come in order. */
-  take(id: number, piece: Uint8Array): Problem | null {
+  async take(id: number, piece: Uint8Array): Promise<Problem | null> {
     const held = this.#held.get(id);
-    if (!held || held.arrived + piece.length > held.bytes.length) return problem('stage-piece');
-    held.bytes.set(piece, held.arrived);
+    if (held?.file.state !== 'arriving' || held.arrived + piece.length > held.file.bytes) return problem('stage-piece');
     held.arrived += piece.length;
     held.touched = performance.now();
-    return null;
+    held.digest.update(piece);
+    try {
+      await held.place.write(piece);
+      return null;
+    } catch (error) {
+      await this.#forget(held);
+      return problem('stage-disk', { errorText: error instanceof Error ? error.message : String(error) });
+    }
   }
 
   /** Size and digest must be what was announced. */
-  check(id: number): Problem | null {
+  async check(id: number): Promise<Problem | null> {
     const held = this.#held.get(id);
-    if (!held) return problem('stage-file');
-    const digest = bytesToHex(sha256(held.bytes));
-    if (held.arrived === held.bytes.length && digest === held.file.sha256) {
+    if (held?.file.state !== 'arriving') return problem('stage-file');
+    const digest = bytesToHex(held.digest.digest());
+    if (held.arrived === held.file.bytes && digest === held.file.sha256) {
       this.#set(held, { state: 'ready', log: [`${held.arrived} bytes, SHA-256 ${digest}`] });
+      this.#remember();
       return null;
     }
-    this.#held.delete(id);
+    await this.#forget(held);
     return plainProblem(
       'stage-digest',
-      held.arrived === held.bytes.length
+      held.arrived === held.file.bytes
         ? 'The digest of what arrived differs from what was sent.'
-        : `${held.arrived} of ${held.bytes.length} bytes arrived.`,
+        : `${held.arrived} of ${held.file.bytes} bytes arrived.`,
       'Stage the file again.',
     );
   }
 
-  /** The oldest that has run, else the oldest that was left alone: whoever staged it is not coming back. */
-  #makeRoom(): void {
+  #remember(): void {
+    const whole = [...this.#held.values()].filter(({ file }) => file.state !== 'arriving');
+    this.#shelf.remember(whole.map(({ file: { id, name, bytes, sha256 } }) => ({ id, name, bytes, sha256 })));
+  }
+
+  async #forget(held: Held): Promise<void> {
+    this.#held.delete(held.file.id);
+    this.#remember();
+    await held.place.remove();
+  }
+
+  /** Whoever began to send these is not coming back. */
+  #dropStale(): void {
     const now = performance.now();
-    const all = [...this.#held.values()].filter(({ file }) => file.state !== 'running');
-    const old =
-      all.find(({ file }) => file.state === 'done' || file.state === 'failed') ??
-      all.find(({ touched }) => now - touched > STALE_MILLISECONDS);
-    if (old) this.#held.delete(old.file.id);
+    for (const held of this.#held.values())
+      if (held.file.state === 'arriving' && now - held.touched > STALE_MILLISECONDS) void this.#forget(held);
   }
 
   /** Asks what runs to stop where that is safe; false where it does not run. */
@@ -114,8 +157,11 @@ export class Staging {
     return true;
   }
 
-  drop(id: number): boolean {
-    return this.#held.get(id)?.file.state !== 'running' && this.#held.delete(id);
+  async drop(id: number): Promise<boolean> {
+    const held = this.#held.get(id);
+    if (!held || held.file.state === 'running') return false;
+    await this.#forget(held);
+    return true;
   }
 
   /** Begins; how it goes is in the file's log. */
@@ -147,9 +193,8 @@ export class Staging {
       },
     };
     try {
-      return await this.#carryOut({ what, bytes: held.bytes, device }, this.#target, watch, (line) =>
-        this.#log(held, line),
-      );
+      const job = { what, size: held.file.bytes, bytes: held.place.read(), device };
+      return await this.#carryOut(job, this.#target, watch, (line) => this.#log(held, line));
     } catch (error) {
       if (error instanceof ProblemError) return error.problem;
       return problem('pod-fault', { errorText: error instanceof Error ? error.message : String(error) });
@@ -172,4 +217,24 @@ export class Staging {
     held.touched = performance.now();
     held.file = { ...held.file, ...change };
   }
+}
+
+/** Files in memory, for a pod without a folder of its own. */
+function memoryShelf(): StageShelf {
+  return {
+    known: () => [],
+    remember: () => {},
+    place: () => {
+      let pieces: Uint8Array[] = [];
+      return {
+        write: async (piece) => void pieces.push(piece.slice()),
+        read: async function* () {
+          yield* pieces;
+        },
+        remove: async () => {
+          pieces = [];
+        },
+      };
+    },
+  };
 }

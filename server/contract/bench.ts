@@ -144,6 +144,17 @@ export const bench = router({
       return DONE;
     }),
 
+  /** What the pod holds and carries out by itself; with its log while it runs and after. */
+  podFiles: call.query(({ ctx: { on } }) => on.desks.bench.podFilesNow()),
+  stopAtPod: call.input(z.object({ file: z.number().int() })).mutation(async ({ ctx: { on }, input }) => {
+    await on.board.hands().stopStaged(input.file);
+    return DONE;
+  }),
+  dropAtPod: call.input(z.object({ file: z.number().int() })).mutation(async ({ ctx: { on }, input }) => {
+    await on.board.hands().dropStaged(input.file);
+    return DONE;
+  }),
+
   /** SVF files of this bench, newest first. */
   svfFiles: call.query(async ({ ctx: { on } }) => ({ files: await on.svf.files(), kept: await on.svf.kept() })),
   removeSvfFile: call.input(z.object({ id: z.number().int() })).mutation(async ({ ctx: { on }, input }) => {

@@ -15,6 +15,18 @@ const order = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('compare'), sources: z.tuple([compareSource, compareSource]).readonly() }),
   z.object({ kind: z.literal('stage'), step: loadStep }),
   z.object({
+    kind: z.literal('pod-send'),
+    source: z.discriminatedUnion('kind', [
+      z.object({ kind: z.literal('build') }),
+      z.object({ kind: z.enum(['image', 'svf']), id: z.number().int() }),
+    ]),
+  }),
+  z.object({
+    kind: z.literal('pod-run'),
+    file: z.number().int(),
+    device: z.number().int().nonnegative().nullable().default(null),
+  }),
+  z.object({
     kind: z.literal('svf'),
     file: z.number().int(),
     device: z.number().int().nonnegative().nullable(),
@@ -91,6 +103,10 @@ export const jobs = router({
         return { id: load.load((await on.facts.get('loadPlan')) ?? DEFAULT_PLAN) };
       case 'stage':
         return { id: load.stageAndRun(input.step) };
+      case 'pod-send':
+        return { id: bench.sendToPod(input.source) };
+      case 'pod-run':
+        return { id: bench.runAtPod(input.file, input.device) };
       case 'flash':
         return { id: keep.lookAtFlash() };
       case 'keep':

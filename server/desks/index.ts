@@ -14,6 +14,7 @@ import type { Given, Named } from './needs.ts';
 import { drivePin, lookAtPins, releasePins } from './pins.ts';
 import { cheaperPlanNow, planCostNow, standstillNow, takeAlongNow } from './plan.ts';
 import { setPower } from './power.ts';
+import { type PodFileSource, podFilesNow, runAtPod, sendToPod } from './pod-files.ts';
 import { scan } from './scan.ts';
 import { stageAndRun } from './stage.ts';
 import { exportSvf } from './svf-export.ts';
@@ -41,8 +42,11 @@ const benchDesk = (on: Given) => ({
   interconnect: () => interconnect(on),
   lookAtPins: () => lookAtPins(on),
   playFile: (...rest: Rest<typeof playFile>) => playFile(on, ...rest),
+  podFilesNow: () => podFilesNow(on),
   releasePins: () => releasePins(on),
+  runAtPod: (...rest: Rest<typeof runAtPod>) => runAtPod(on, ...rest),
   scan: () => scan(on),
+  sendToPod: (source: PodFileSource) => sendToPod(on, source),
   setPower: (...rest: Rest<typeof setPower>) => setPower(on, ...rest),
   sweep: () => sweep(on),
   takeDescription: (bytes: Uint8Array) => takeDescription(on, bytes),

@@ -71,7 +71,7 @@ async function reporting(
 /** Sends the file; one that is cancelled on its way is dropped at the pod. */
 async function send(pod: PodClient, { name, bytes }: Subject, watch: Watch): Promise<number> {
   const digest = createHash('sha256').update(bytes).digest('hex');
-  return pod.stage(name, bytes, digest, (sent) => {
+  return pod.stage({ name, size: bytes.length, sha256: digest, bytes: [bytes] }, (sent) => {
     watch.report({ phase: 'Sending', done: sent, total: bytes.length, unit: 'B' });
     if (watch.cancelled()) throw new ProblemError(problem('cancelled (send)'));
   });

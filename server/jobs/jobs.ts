@@ -29,6 +29,8 @@ export interface Job {
     | 'interconnect'
     | 'svf'
     | 'stage'
+    | 'pod-send'
+    | 'pod-run'
     | 'line'
     | 'flash';
   readonly title: string;

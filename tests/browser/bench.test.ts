@@ -238,6 +238,29 @@ describe('SVF and the pod’s own run', () => {
       .waitFor();
   });
 
+  test('a file is sent to the pod, runs there while no server is there, and its log is found again', async () => {
+    await all(bench, 'scan', 'build');
+    await view('Pods');
+    await press('Send');
+    await line(/build-1\.nbits lies at the pod/);
+    const row = bench.page.getByRole('row', { name: /build-1\.nbits/ });
+    await row.getByText('here, not run since').waitFor();
+    await press('Send');
+    await line(/The pod has build-1\.nbits already/);
+    await row.getByRole('button', { name: 'run', exact: true }).click();
+    await row.getByText('running').waitFor();
+    await bench.killWeb();
+    await bench.restartWeb();
+    await bench.page.goto(`${bench.address}/bench/pods`);
+    await row.getByText('ran to its end').waitFor();
+    await bench.page
+      .getByTestId('pod-file-log')
+      .getByText(/Load begun[\s\S]*DONE high[\s\S]*Done/)
+      .waitFor();
+    await row.getByRole('button', { name: 'remove' }).click();
+    await bench.page.getByText('Send a bitstream or an SVF file').waitFor();
+  });
+
   test('a second device joins the plan, and what does not fit stops the load', async () => {
     await all(bench, 'scan', 'build');
     await station(bench.page, 'Load');

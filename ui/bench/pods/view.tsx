@@ -14,6 +14,7 @@ import {
   TextInput,
   Field,
 } from '../../shared/index.ts';
+import { PodFiles } from './files.tsx';
 import type { WorkState } from '../../../server/index.ts';
 import type { PodStatusEvent } from '../../../core/pod/index.ts';
 
@@ -93,6 +94,7 @@ export function PodsView() {
           ]}
         />
       </Section>
+      <PodFiles />
       {state?.stageLog && (
         <Section title="Last run by the pod itself" aside={state.stageLog.name}>
           <pre className="code max-h-48 overflow-auto border border-line bg-raised p-2 text-xs" data-testid="stage-log">
