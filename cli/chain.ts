@@ -2,6 +2,7 @@ import type { Command } from 'commander';
 import { describeIdcode } from '../core/jtag/index.ts';
 import { compareChains, readChainFile } from '../core/chain/index.ts';
 import { diagnose, sweepTck } from '../core/operations/index.ts';
+import { shiftByHand, type ShiftOptions } from './shift.ts';
 import { ProblemError } from '../core/result.ts';
 import { readText } from './files.ts';
 import { type ConnectionOptions, connect, withConnection } from './connection.ts';
@@ -36,6 +37,24 @@ export function chainCommand(program: Command, failed: () => void): void {
             .join('\n'),
         first,
       );
+    } finally {
+      await connection.close();
+    }
+  });
+  withConnection(
+    chain
+      .command('shift')
+      .description('one instruction and one register of one device by hand')
+      .requiredOption('--device <n>', 'place in the chain, from the device nearest TDO on')
+      .requiredOption('--instruction <name>', 'a name of its description, or its opcode as 0b…')
+      .option('--bsdl <file>', 'description of the device')
+      .option('--length <bits>', 'of the data register, where the description does not say')
+      .option('--value <number>', 'goes into the data register: decimal, 0x…, 0b…', '0'),
+  ).action(async (options: ShiftOptions) => {
+    const connection = await connect(options);
+    try {
+      const answer = await shiftByHand(connection.chain, options);
+      report(options.json ?? false, answer, () => `${answer.captured}  (Capture-IR ${answer.irCaptured})`);
     } finally {
       await connection.close();
     }

@@ -7,6 +7,14 @@ export const problem = saying({
     message: 'Cancelled. Nothing of the file stays at the pod.',
     tryNext: ['Send it again.'],
   }),
+  'bad-bsdl': ({ path, line, why }: Told<'path' | 'line' | 'why'>) => ({
+    message: `${path}, line ${line}: ${why}`,
+    tryNext: ['Look at all of it with nimble bsdl check.'],
+  }),
+  'no-instruction': ({ name, names }: Told<'name' | 'names'>) => ({
+    message: `The device has no instruction "${name}". It has: ${names}.`,
+    tryNext: ['Give its BSDL file with --bsdl.', 'Give the opcode in bits, as 0b101010, and --length.'],
+  }),
   'no-staged': ({ which, names }: Told<'which' | 'names'>) => ({
     message: `The pod holds no file "${which}". It holds: ${names}.`,
     tryNext: ['Send it with `nimble pod send FILE`.'],

@@ -9,7 +9,7 @@ import { PodClient } from '../core/pod/index.ts';
 import { lockhouse } from '../tests/support/lockhouse.ts';
 import { diskShelf, servePod } from './index.ts';
 
-const opened: (() => Promise<unknown> | void)[] = [];
+const opened: (() => unknown)[] = [];
 afterEach(async () => {
   for (const close of opened.splice(0).reverse()) await close();
 });

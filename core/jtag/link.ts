@@ -34,6 +34,13 @@ export class ChainLink {
     this.queue.ir(this.#instruction(opcode));
   }
 
+  /** The same; resolves, after a flush, to what Capture-IR had loaded here. */
+  exchangeInstruction(opcode: number | bigint): Promise<Bits> {
+    return this.queue
+      .irCapture(this.#instruction(opcode))
+      .then((tdo) => sliceBits(tdo, this.#irBefore, this.#irLength));
+  }
+
   /** Sends a data register's worth; the register ends up holding exactly these bits. */
   write(bits: Bits): void {
     this.queue.dr(this.#pad(bits));

@@ -41,6 +41,15 @@ export {
   supplyLost,
   verifyFlash,
 } from './flash.ts';
+export {
+  handHex,
+  type HandInstruction,
+  handScansAsSvf,
+  type HandStep,
+  instructionsOf,
+  scanByHand,
+  typedBits,
+} from './by-hand.ts';
 export { Conversation, sendAll } from './conversation.ts';
 export {
   replayRegion,

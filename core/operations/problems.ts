@@ -3,6 +3,26 @@
 import { saying, type Told } from '../result.ts';
 
 export const problem = saying({
+  'hand-lengths': () => ({
+    message: 'The chain holds a device whose instruction length is not known, so nothing can be aligned.',
+    tryNext: ['Read its BSDL file.', 'Say its instruction length under Chain.'],
+  }),
+  'hand-opcode': ({ irLength, place }: Told<'irLength' | 'place'>) => ({
+    message: `The instruction register of device ${place} has ${irLength} bits; the opcode needs more.`,
+    tryNext: ['Give the opcode as its BSDL file has it.'],
+  }),
+  'hand-place': ({ place, count }: Told<'place' | 'count'>) => ({
+    message: `There is no device ${place}; the chain holds ${count}.`,
+    tryNext: ['Count from 0, the device nearest TDO.'],
+  }),
+  'hand-value': ({ text }: Told<'text'>) => ({
+    message: `"${text}" is no number.`,
+    tryNext: ['Write it in decimal, or with 0x, 0b or 0o before it.'],
+  }),
+  'hand-value (too long)': ({ text, length }: Told<'text' | 'length'>) => ({
+    message: `${text} needs more than ${length} bits.`,
+    tryNext: ['Give a longer register, or a smaller number.'],
+  }),
   'not-understood (replay)': ({ errors }: Told<'errors'>) => ({
     message: `The sources make no design: ${errors}`,
     tryNext: ['Take the sources of the build that ran, whole.', 'Mend what is said, in the order it is said.'],

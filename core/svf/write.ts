@@ -41,7 +41,7 @@ export class SvfWriter {
     );
   }
 
-  instruction(opcode: number, length: number): void {
+  instruction(opcode: number | bigint, length: number): void {
     this.#take(`SIR ${length} TDI (${digits(bitsFromBigInt(BigInt(opcode), length))});\n`);
   }
 

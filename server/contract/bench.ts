@@ -6,6 +6,9 @@ import { problem } from './problems.ts';
 import type { Server } from '../assemble.ts';
 import { call, DONE, router } from './procedures.ts';
 
+/** Of one register that is shifted by hand. */
+const MOST_HAND_BITS = 1 << 16;
+
 const place = z.number().int().min(0).max(200);
 const chainText = z.string().max(1 << 20);
 
@@ -94,6 +97,36 @@ export const bench = router({
     await on.desks.bench.releasePins();
     return taken(await on.desks.bench.lookAtPins());
   }),
+
+  /** Descriptions of devices that are kept for all projects. */
+  descriptions: call.query(({ ctx: { on } }) => on.desks.bench.keptDescriptions()),
+  forgetDescription: call.input(z.object({ name: z.string().max(200) })).mutation(async ({ ctx: { on }, input }) => {
+    const removed = await on.store.files.removeDescription(input.name);
+    on.state.changed();
+    return { removed };
+  }),
+
+  /** One instruction and one register by hand. */
+  instructionsAt: call
+    .input(z.object({ place }))
+    .query(({ ctx: { on }, input }) => on.desks.bench.instructionsNow(input.place)),
+  shift: call
+    .input(
+      z.object({
+        place,
+        opcode: z.string().regex(/^[01]{1,512}$/),
+        data: z
+          .object({
+            value: z
+              .string()
+              .max(MOST_HAND_BITS)
+              .regex(/^0x[0-9a-fA-F]+$/),
+            length: z.number().int().min(1).max(MOST_HAND_BITS),
+          })
+          .nullable(),
+      }),
+    )
+    .mutation(async ({ ctx: { on }, input }) => taken(await on.desks.bench.shiftNow(input))),
 
   /** Buttons and switches of the board, where its pod can move them. */
   operate: call

@@ -1,6 +1,7 @@
 // What each station of the page can ask for, one desk a station. A desk is given the few things it needs and changes no
 // other's; long work is a job whose number is answered at once, and names that end in Now or Pins answer themselves.
 import { removeImage, takeBitstream, takeDescription, takeImage, takeProject } from './added-files.ts';
+import { type HandWish, instructionsNow, keptDescriptions, shiftNow } from './by-hand.ts';
 import { climbNow, diagnose, integrity, interconnect, sweep } from './bench.ts';
 import { build, newestBitstream } from './build.ts';
 import { capture, haltNow, resumeCapture, triggerNow } from './capture.ts';
@@ -38,8 +39,10 @@ const benchDesk = (on: Given) => ({
   climbNow: () => climbNow(on),
   diagnose: () => diagnose(on),
   drivePin: (...rest: Rest<typeof drivePin>) => drivePin(on, ...rest),
+  instructionsNow: (place: number) => instructionsNow(on, place),
   integrity: () => integrity(on),
   interconnect: () => interconnect(on),
+  keptDescriptions: () => keptDescriptions(on),
   lookAtPins: () => lookAtPins(on),
   playFile: (...rest: Rest<typeof playFile>) => playFile(on, ...rest),
   podFilesNow: () => podFilesNow(on),
@@ -48,6 +51,7 @@ const benchDesk = (on: Given) => ({
   scan: () => scan(on),
   sendToPod: (source: PodFileSource) => sendToPod(on, source),
   setPower: (...rest: Rest<typeof setPower>) => setPower(on, ...rest),
+  shiftNow: (wish: HandWish) => shiftNow(on, wish),
   sweep: () => sweep(on),
   takeDescription: (bytes: Uint8Array) => takeDescription(on, bytes),
 });

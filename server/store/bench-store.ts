@@ -76,10 +76,20 @@ export class BenchStore {
   }
 
   async descriptions(): Promise<readonly BsdlEntity[]> {
-    const rows = (await this.#db('descriptions').orderBy('name').select('text')) as { text: string }[];
+    return (await this.descriptionRows()).map(({ entity }) => entity);
+  }
+
+  /** Descriptions with when they were added. */
+  async descriptionRows(): Promise<readonly { readonly entity: BsdlEntity; readonly added: string }[]> {
+    const rows: { text: string; added: string }[] = await this.#db('descriptions')
+      .orderBy('name')
+      .select('text', 'added');
     const all = rows.map(({ text }) => [text, this.#entities.get(text) ?? readBsdl(text).entity] as const);
     this.#entities = new Map(all);
-    return all.flatMap(([, entity]) => entity ?? []);
+    return rows.flatMap(({ text, added }) => {
+      const entity = this.#entities.get(text);
+      return entity ? [{ entity, added }] : [];
+    });
   }
 
   /** Keeps a description that was read before and found good. */

@@ -238,6 +238,23 @@ describe('SVF and the pod’s own run', () => {
       .waitFor();
   });
 
+  test('an instruction and a register by hand: what came is kept as SVF, and plays', async () => {
+    await all(bench, 'scan');
+    await view('Registers');
+    await bench.page.getByText('DEVICE_ID, 32 bits').waitFor();
+    await press('Shift');
+    await bench.page.getByRole('cell', { name: '0x1C010FFD' }).waitFor();
+    await bench.page.getByLabel('Scan 1 must come as it came').check();
+    await bench.page.getByLabel('Device').selectOption('2');
+    await press('Shift');
+    await bench.page.getByRole('cell', { name: '0x05064FFB' }).waitFor();
+    await press('Add to the SVF files');
+    await view('SVF');
+    await bench.page.getByText('by-hand.svf').first().waitFor();
+    await press('Play');
+    await line(/no difference/);
+  });
+
   test('a file is sent to the pod, runs there while no server is there, and its log is found again', async () => {
     await all(bench, 'scan', 'build');
     await view('Pods');

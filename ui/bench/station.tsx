@@ -23,6 +23,7 @@ import { PartsView } from './parts/index.ts';
 import { PinsView } from './pins/index.ts';
 import { PodsView } from './pods/index.ts';
 import { PracticeView } from './practice/index.ts';
+import { RegistersView } from './registers/index.ts';
 import { SpeedView } from './speed/index.ts';
 import { SvfView } from './svf/index.ts';
 import { WiringView } from './wiring/index.ts';
@@ -36,6 +37,7 @@ const SHOW: Readonly<Record<ViewId, ComponentType>> = {
   pins: PinsView,
   parts: PartsView,
   wiring: WiringView,
+  registers: RegistersView,
   svf: SvfView,
   pods: PodsView,
   practice: PracticeView,

@@ -1,5 +1,6 @@
 'use client';
 import { type DragEvent, type ReactNode, useState } from 'react';
+import { isDescription } from './descriptions.ts';
 
 interface Props {
   /** What may be dropped here, in words. */
@@ -28,7 +29,9 @@ export function FileDrop({ what, disabled, onFiles, children }: Props) {
         if (!has(event)) return;
         event.preventDefault();
         setOver(false);
-        if (!disabled) onFiles([...event.dataTransfer.files]);
+        // Descriptions of devices are taken everywhere on the page, by whoever listens to it as a whole.
+        const own = [...event.dataTransfer.files].filter((file) => !isDescription(file));
+        if (!disabled && own.length > 0) onFiles(own);
       }}
     >
       {children}

@@ -6,6 +6,11 @@ export const BENCH_VIEWS = [
   { id: 'pins', name: 'Pins', hint: 'Levels at the pins by boundary scan, while the design runs or instead of it.' },
   { id: 'parts', name: 'Parts', hint: 'What hangs on the pins of the FPGA: lamps, buttons, clocks, what talks.' },
   { id: 'wiring', name: 'Wiring', hint: 'Shorts and opens between devices, found through their pins.' },
+  {
+    id: 'registers',
+    name: 'Registers',
+    hint: 'One instruction and one register by hand, and the descriptions of devices.',
+  },
   { id: 'svf', name: 'SVF', hint: 'Play a vector file on the chain, line by line if need be.' },
   { id: 'pods', name: 'Pods', hint: 'The cable to the board, here or elsewhere on the network.' },
   { id: 'practice', name: 'Practice', hint: 'Make something go wrong on purpose, and see how it shows.' },

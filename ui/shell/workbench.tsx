@@ -2,6 +2,7 @@
 import { notifyManager, QueryCache, QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { type ReactNode, useState } from 'react';
 import { Toaster, toast } from 'sonner';
+import { DescriptionDrop } from './description-drop.tsx';
 import { BoardDock } from '../board/index.ts';
 import { LiveProvider, ProblemNote, problemOf, UNREACHED, useLive, useReached } from '../shared/index.ts';
 import { JobLine } from './job-line.tsx';
@@ -51,6 +52,7 @@ export function Workbench({ children }: { readonly children: ReactNode }) {
           <JobLine />
         </div>
         <Palette />
+        <DescriptionDrop />
         <Toaster
           position="bottom-left"
           offset={{ bottom: 56, left: 16 }}

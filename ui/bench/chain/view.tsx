@@ -1,6 +1,4 @@
 'use client';
-import { counted } from '../../../core/words.ts';
-import { toast } from 'sonner';
 import { describeRow } from '../../../core/chain/index.ts';
 import { describeIdcode, describeManufacturer, type FoundDevice, idcodeFields } from '../../../core/jtag/index.ts';
 import {
@@ -11,9 +9,9 @@ import {
   ProblemNote,
   Section,
   useAct,
+  useReadDescription,
   useLive,
   api,
-  upload,
   Select,
   TextInput,
   FileButton,
@@ -206,25 +204,7 @@ function LengthCell({ row }: { readonly row: Row }) {
 
 /** Descriptions make unknown devices known. */
 function Descriptions() {
-  const { act } = useAct();
-  const read = async (file: File) => {
-    const answer = await act(() =>
-      upload<{ valid: boolean; entity: string | null; problems: { line: number; message: string }[] }>(
-        '/api/bsdl',
-        file,
-      ),
-    );
-    if (!answer) return;
-    if (!answer.valid)
-      return void toast.error(`${file.name} was not kept: ${counted(answer.problems.length, 'error')}.`, {
-        description: answer.problems
-          .slice(0, 3)
-          .map((one) => `Line ${one.line}: ${one.message}`)
-          .join(' '),
-      });
-    toast.success(`${answer.entity} is known now.`);
-    await act(() => api.jobs.start.mutate({ kind: 'scan' }));
-  };
+  const read = useReadDescription();
   return (
     <p className="mt-1 flex items-center gap-3 text-quiet text-sm">
       <FileButton
