@@ -2,30 +2,22 @@ import { test } from 'vitest';
 import { all, openWorkbench } from '../tests/support/workbench.ts';
 test('look', async () => {
   const bench = await openWorkbench();
-  const t0 = Date.now();
-  const t = (s: string) => console.log(s, Date.now() - t0);
   try {
-    await all(bench, 'scan', 'build');
-    await bench.page.goto(`${bench.address}/bench/pods`);
-    await bench.page.getByRole('button', { name: 'Send' }).click();
-    const row = bench.page.getByRole('row', { name: /build-1\.nbits/ });
-    await row.getByText('here, not run since').waitFor();
-    t('sent');
-    await row.getByRole('button', { name: 'run', exact: true }).click();
-    await row.getByText('running').waitFor();
-    t('running');
+    await all(bench, 'scan');
+    await bench.page.goto(`${bench.address}/bench/registers`);
+    await bench.page.getByText('DEVICE_ID, 32 bits').waitFor();
+    const press = (name: string) => bench.page.getByRole('button', { name, exact: true }).click();
+    await press('Shift');
+    await bench.page.getByRole('cell', { name: '0x1C010FFD' }).waitFor();
+    await bench.page.getByLabel('Device').selectOption('2');
+    await bench.page.getByLabel('Instruction').selectOption('SAMPLE');
+    await press('Shift');
+    await bench.page.getByTestId('add-bsdl').setInputFiles('demo/devices/sp64.bsd');
+    await bench.page.getByRole('cell', { name: 'SP64', exact: true }).waitFor();
+    await bench.page.getByLabel('Instruction').selectOption('EXTEST');
+    await bench.page.waitForTimeout(500);
     await bench.page.screenshot({ path: '/tmp/s1.png' });
-    await bench.killWeb();
-    t('killed');
-    await bench.restartWeb();
-    t('restarted');
-    await bench.page.goto(`${bench.address}/bench/pods`);
-    t('gone to');
-    await row.getByText('ran to its end').waitFor();
-    t('ended');
-    await bench.page.getByTestId('pod-file-log').scrollIntoViewIfNeeded();
+    await bench.page.setViewportSize({ width: 1024, height: 800 });
     await bench.page.screenshot({ path: '/tmp/s2.png' });
-  } finally {
-    await bench.stop();
-  }
+  } finally { await bench.stop(); }
 }, 120000);

@@ -137,9 +137,9 @@ function Console({ devices, radix, setRadix, onMade }: ConsoleProps) {
         void shift();
       }}
     >
-      <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
+      <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
         <Field name="Device">
-          <Select value={String(place)} onPick={(text) => setPlace(Number(text))}>
+          <Select size="normal" value={String(place)} onPick={(text) => setPlace(Number(text))}>
             {devices.map((one) => (
               <option key={one.place} value={String(one.place)}>
                 {one.place} {one.name}
@@ -148,7 +148,7 @@ function Console({ devices, radix, setRadix, onMade }: ConsoleProps) {
           </Select>
         </Field>
         <Field name="Instruction">
-          <Select value={instruction ? chosen : OTHER} onPick={(text) => choose(text)}>
+          <Select size="normal" value={instruction ? chosen : OTHER} onPick={(text) => choose(text)}>
             {instructions.map(({ name, opcode: code }) => (
               <option key={name} value={name}>
                 {name} {code}
@@ -160,6 +160,7 @@ function Console({ devices, radix, setRadix, onMade }: ConsoleProps) {
         {!instruction && (
           <Field name="Opcode">
             <TextInput
+              size="normal"
               isCode
               className="w-32"
               value={opcode}
@@ -168,7 +169,7 @@ function Console({ devices, radix, setRadix, onMade }: ConsoleProps) {
             />
           </Field>
         )}
-        <Checkbox checked={withData} onChange={(event) => setWithData(event.target.checked)}>
+        <Checkbox className="text-sm" checked={withData} onChange={(event) => setWithData(event.target.checked)}>
           and its register
         </Checkbox>
         {withData && (
@@ -180,7 +181,7 @@ function Console({ devices, radix, setRadix, onMade }: ConsoleProps) {
           />
         )}
         <Field name="Shown in">
-          <Select value={radix} onPick={setRadix}>
+          <Select size="normal" value={radix} onPick={setRadix}>
             <option value="hex">hexadecimal</option>
             <option value="bin">binary</option>
             <option value="dec">decimal</option>
@@ -217,6 +218,7 @@ function RegisterFields({ bits, setBits, value, setValue }: RegisterFieldsProps)
       </Field>
       <Field name="Value in" className="min-w-40 flex-1">
         <TextInput
+          size="normal"
           isCode
           className="min-w-0 flex-1"
           value={value}
