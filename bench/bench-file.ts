@@ -44,6 +44,7 @@ const packagesOf = (part: string): readonly string[] => PART_TABLE.find(({ name 
 const device = z.discriminatedUnion('kind', [
   corvane,
   z.object({ kind: z.literal('sprig'), version: z.number().int().min(0).max(15).optional() }),
+  z.object({ kind: z.literal('marrow'), version: z.number().int().min(0).max(15).optional() }),
   generic,
 ]);
 

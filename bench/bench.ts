@@ -7,7 +7,8 @@ import { Board } from './board.ts';
 import { Lock } from './lock.ts';
 import { BoundaryDevice, type PadWorld } from './boundary.ts';
 import { Chain } from './chain.ts';
-import { Corvane } from './corvane/index.ts';
+import { Corvane, type Fabric } from './corvane/index.ts';
+import { Marrow } from './marrow/index.ts';
 import { asFault, type Fault, FAULTS, type FaultName } from './faults.ts';
 import { FLASH_PARTS } from '../core/flash/index.ts';
 import { FlashChip } from './flash-chip.ts';
@@ -48,7 +49,7 @@ export class Bench {
   readonly #devices: readonly TapDevice[];
   /** Place of the FPGA that the board's parts hang on; -1 without one. */
   readonly #mainPlace: number;
-  readonly #fpgas = new Map<number, Corvane>();
+  readonly #fpgas = new Map<number, Corvane | Marrow>();
   readonly #flash = new Map<number, FlashChip>();
   readonly #board: Board;
   readonly #lock: Lock | null;
@@ -70,7 +71,7 @@ export class Bench {
     this.#board = new Board(file.board);
     this.#wires = new Wires(file.board, () => this.#time);
     this.#lock = file.board.water ? new Lock(file.board.water) : null;
-    this.#mainPlace = file.board.fpga ?? file.chain.findIndex((entry) => entry.kind === 'corvane');
+    this.#mainPlace = file.board.fpga ?? file.chain.findIndex(({ kind }) => kind === 'corvane' || kind === 'marrow');
     const padded = new Map<number, BoundaryDevice>();
     this.#nets = new Nets(file.nets, {
       devices: padded,
@@ -89,39 +90,34 @@ export class Bench {
         padded.set(index, sprig);
         return sprig;
       }
-      const flash =
-        entry.flash === undefined
-          ? null
-          : new FlashChip(
-              entry.flash,
-              kept.get(index) ?? null,
-              () => this.#time,
-              UNIQUE_ID_PARTS.includes(entry.flash) ? uniqueIdOf(`${file.name} ${index}`) : null,
-              () => {
-                this.#supplyFails = true;
-              },
-            );
-      if (flash) this.#flash.set(index, flash);
       const onBoard = index === this.#mainPlace;
-      const marking = { part: entry.part, packageName: entry.package, version: entry.version };
-      const fpga = new Corvane(marking, {
+      const world = {
         ...pads,
         now: () => this.#time,
         passTck: () => this.#pass(1),
-        bootFromFlash: () => this.#bootFromFlash,
-        banks: onBoard ? file.board.banks : {},
         oscillators: onBoard ? new Map(file.board.oscillators.map(({ pin, hz }) => [pin, hz])) : new Map(),
-        flash,
         ears: onBoard ? earsOf(this.#wires, () => this.#time) : NO_EARS,
         clocksRun: () => !this.#faults.has('clock-stopped'),
-        started: (fabric) => {
+        started: (fabric: Fabric) => {
           if (onBoard) {
             this.#board.present(fabric);
             this.#wires.present((pin, level) => fabric.setPin(pin, level));
           }
           this.#padsChanged();
         },
-      });
+      };
+      const fpga =
+        entry.kind === 'marrow'
+          ? new Marrow(entry.version, world)
+          : new Corvane(
+              { part: entry.part, packageName: entry.package, version: entry.version },
+              {
+                ...world,
+                bootFromFlash: () => this.#bootFromFlash,
+                banks: onBoard ? file.board.banks : {},
+                flash: this.#flashOf(index, entry.flash, kept.get(index) ?? null),
+              },
+            );
       this.#fpgas.set(index, fpga);
       padded.set(index, fpga);
       return fpga;
@@ -134,6 +130,23 @@ export class Bench {
     this.#devices = devices;
     for (const fault of file.faults) this.setFault(asFault(fault), true);
     this.setPower(true);
+  }
+
+  /** A new chip behind the device at a place; null where it has none. */
+  #flashOf(index: number, name: string | undefined, kept: Uint8Array | null): FlashChip | null {
+    if (name === undefined) return null;
+    const uniqueId = UNIQUE_ID_PARTS.includes(name) ? uniqueIdOf(`${this.file.name} ${index}`) : null;
+    const chip = new FlashChip(
+      name,
+      kept,
+      () => this.#time,
+      uniqueId,
+      () => {
+        this.#supplyFails = true;
+      },
+    );
+    this.#flash.set(index, chip);
+    return chip;
   }
 
   /** The serial line of the board, with the pod's end of it; null where it has none. */
@@ -378,7 +391,7 @@ export class Bench {
     };
   }
 
-  get #main(): Corvane | undefined {
+  get #main(): Corvane | Marrow | undefined {
     return this.#fpgas.get(this.#mainPlace);
   }
 

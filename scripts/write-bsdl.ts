@@ -2,8 +2,10 @@
 // after a change of the silicon.
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { MARROW, marrowBsdl } from '../bench/index.ts';
 import { FAMILIES } from '../core/families/index.ts';
 
+/** Of the parts known here, and of the one that is known by this file alone. */
 const folder = join('demo', 'devices');
 mkdirSync(folder, { recursive: true });
 for (const family of FAMILIES)
@@ -12,3 +14,4 @@ for (const family of FAMILIES)
       const file = `${name}${i === 0 ? '' : `-${packageName}`}.bsd`.toLowerCase();
       writeFileSync(join(folder, file), family.describe(name, packageName) ?? '');
     }
+writeFileSync(join(folder, `${MARROW.name.toLowerCase()}.bsd`), marrowBsdl());

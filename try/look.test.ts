@@ -19,5 +19,7 @@ test('look', async () => {
     await bench.page.screenshot({ path: '/tmp/s1.png' });
     await bench.page.setViewportSize({ width: 1024, height: 800 });
     await bench.page.screenshot({ path: '/tmp/s2.png' });
-  } finally { await bench.stop(); }
+  } finally {
+    await bench.stop();
+  }
 }, 120000);

@@ -18,9 +18,12 @@ interface HubIdentity {
  */
 export class HubClient {
   readonly #link: ChainLink;
+  readonly #late: number;
 
-  constructor(link: ChainLink, debugLink: number) {
+  /** `late`: bits that the part puts between its fabric's register and TDO. */
+  constructor(link: ChainLink, debugLink: number, late = 0) {
     this.#link = link;
+    this.#late = late;
     link.select(debugLink);
   }
 
@@ -96,8 +99,8 @@ export class HubClient {
 
   async #receive(operation: number, core: number, register: number, count: number): Promise<Bits> {
     const ask = concatBits(command(operation, core, register), constantBits(PAUSE_BITS, 0));
-    const reply = this.#link.framed(ask, count + this.#link.toTdo);
-    return sliceBits(await reply, ask.length, count);
+    const reply = this.#link.framed(ask, count + this.#link.toTdo + this.#late);
+    return sliceBits(await reply, ask.length + this.#late, count);
   }
 }
 

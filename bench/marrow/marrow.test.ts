@@ -1,0 +1,130 @@
+import { beforeAll, describe, expect, test } from 'vitest';
+import { marrowSvf } from '../../scripts/marrow/index.ts';
+import { bigIntOf } from '../../core/bits/index.ts';
+import { readBsdl } from '../../core/bsdl/index.ts';
+import { instructionsOf, knownFrom, playSvf, scanByHand } from '../../core/operations/index.ts';
+import { ScanQueue, ChainLink } from '../../core/jtag/index.ts';
+import { HubClient, PanelClient, takeAlong } from '../../core/probes/index.ts';
+import { unwatched } from '../../core/progress.ts';
+import { chainOn } from '../../tests/support/chain-on.ts';
+import { Bench, BenchCable, readBenchFile } from '../index.ts';
+import { USER_PREFIX_BITS } from './facts.ts';
+import { MARROW, MARROW_INSTRUCTION, MARROW_STATE, marrowBsdl } from './index.ts';
+
+const PRINT = 'fedcba98765432100123456789abcdef';
+const SOURCE = `module top(input clk, output [3:0] lamp);
+  reg [15:0] count = 0;
+  wire [3:0] free;
+  always @(posedge clk) count <= count + 1;
+  assign lamp = count[15:12] ^ free;
+endmodule`;
+const PLAN = {
+  recorders: [],
+  panels: [{ name: 'p', clock: 'top.clk', levers: ['top.free'], gauges: ['top.free', 'top.count'] }],
+};
+
+function made() {
+  const taken = takeAlong([{ name: 't.v', text: SOURCE }], { top: 'top' }, PLAN, PRINT);
+  if (!taken.ok) throw new Error(taken.error.message);
+  const pins = ['clk,P1', ...Array.from({ length: 4 }, (_, i) => `lamp[${i}],P${20 + i}`)].join('\n');
+  const svf = marrowSvf({ sources: [{ name: 'taken.v', text: taken.value.verilog }], top: 'top_probed', pins });
+  if (!svf.ok) throw new Error(svf.error.message);
+  return { svf: svf.value, map: taken.value.map };
+}
+
+function desk() {
+  const file = readBenchFile(
+    JSON.stringify({
+      name: 'm',
+      tckHz: 1_000_000,
+      chain: [{ kind: 'sprig' }, { kind: 'marrow' }, { kind: 'sprig' }],
+      board: { fpga: 1, oscillators: [{ name: 'X', pin: 'P1', hz: 250_000 }] },
+    }),
+    'm.bench.json',
+  );
+  if (!file.ok) throw new Error(file.error.message);
+  const cable = new BenchCable(new Bench(file.value));
+  const { entity } = readBsdl(marrowBsdl());
+  const known = entity && knownFrom(entity);
+  const chain = chainOn(cable, { memory: { answers: [], described: known ? [known] : [] } });
+  return { cable, chain };
+}
+
+/** The maker's file is for the part alone. */
+const AROUND = { towardsTdo: { irBits: 5, devices: 1 }, towardsTdi: { irBits: 5, devices: 1 } };
+const play = (cable: BenchCable, svf: string) =>
+  playSvf(cable, [new TextEncoder().encode(svf)], unwatched, { offsets: AROUND });
+
+describe('a Marrow', () => {
+  let built: ReturnType<typeof made>;
+  beforeAll(() => {
+    built = made();
+  });
+
+  test('is known by its description, which keeps quiet about how it is fed', async () => {
+    const { entity, problems } = readBsdl(marrowBsdl());
+    expect(problems.filter(({ severity }) => severity === 'error')).toEqual([]);
+    const names = (entity ? instructionsOf(entity) : []).map(({ name }) => name);
+    expect(names).toEqual(['BYPASS', 'EXTEST', 'HIGHZ', 'IDCODE', 'PRELOAD', 'SAMPLE', 'STATE', 'USER1']);
+    const { chain } = desk();
+    const scan = await chain.rescan();
+    expect(scan.devices.map(({ part }) => part)).toEqual(['SP64', MARROW.name, 'SP64']);
+  });
+
+  test('runs what its maker’s file feeds it, and the file sees that it does', async () => {
+    const { cable, chain } = desk();
+    await chain.rescan();
+    expect(await play(cable, built.svf)).toMatchObject({ ok: true, mismatches: [] });
+    const state = await scanByHand(chain, {
+      place: 1,
+      opcode: BigInt(MARROW_INSTRUCTION.STATE),
+      data: { length: MARROW_STATE.length, bytes: new Uint8Array(1) },
+    });
+    expect(state.ok && state.value.captured && bigIntOf(state.value.captured)).toBe(0b1001n);
+  });
+
+  test('a damaged file is refused by the part, and found by what the file compares', async () => {
+    const { cable, chain } = desk();
+    await chain.rescan();
+    const at = built.svf.indexOf('SDR 32768');
+    const damaged = `${built.svf.slice(0, at + 60)}${built.svf[at + 60] === '0' ? '1' : '0'}${built.svf.slice(at + 61)}`;
+    const played = await play(cable, damaged);
+    expect(played.ok).toBe(false);
+    expect(played.mismatches).toHaveLength(1);
+  });
+
+  test('its user register is the debug hub’s, behind one bit more: fingerprint, levers and gauges', async () => {
+    const { cable, chain } = desk();
+    await chain.rescan();
+    await play(cable, built.svf);
+    const queue = new ScanQueue(cable);
+    queue.reset();
+    const link = new ChainLink(queue, [5, MARROW.irLength, 5], 1);
+    const hub = new HubClient(link, MARROW_INSTRUCTION.USER1, USER_PREFIX_BITS);
+    expect(await hub.identify()).toEqual({ ok: true, value: { fingerprint: PRINT, cores: 1 } });
+    const [panel] = built.map.cores;
+    if (panel?.kind !== 'panel') throw new Error('no panel');
+    const client = new PanelClient(hub, panel);
+    expect(await client.set({ 'top.free': 9n }, null)).toMatchObject({ ok: true });
+    const first = await client.read();
+    expect(first.ok && first.value.gauges['top.free']).toBe(9n);
+    await cable.run([{ kind: 'wait', microseconds: 10_000 }]);
+    const second = await client.read();
+    expect(first.ok && second.ok && second.value.gauges['top.count']).not.toBe(
+      first.ok && first.value.gauges['top.count'],
+    );
+  });
+
+  test('without power, or pulled by its wire, it holds nothing', async () => {
+    const { cable, chain } = desk();
+    await chain.rescan();
+    await play(cable, built.svf);
+    const queue = new ScanQueue(cable);
+    queue.reset();
+    const link = new ChainLink(queue, [5, MARROW.irLength, 5], 1);
+    link.select(MARROW_INSTRUCTION.FEED_BEGIN);
+    await queue.flush();
+    const hub = new HubClient(link, MARROW_INSTRUCTION.USER1, USER_PREFIX_BITS);
+    expect(await hub.identify()).toMatchObject({ ok: false, error: { code: 'no-hub' } });
+  });
+});
