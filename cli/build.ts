@@ -3,11 +3,12 @@ import { writeFileSync } from 'node:fs';
 import type { Command } from 'commander';
 import { build, designSettings, filesForHardware, setAside } from '../core/build/index.ts';
 import { parameterText, several } from './parameters.ts';
-import { takeAlong } from '../core/probes/index.ts';
+import { type ProbeMap, takeAlong } from '../core/probes/index.ts';
 import { ProblemError } from '../core/result.ts';
 import type { TimingReport } from '../core/mapping/index.ts';
 import { openPlan, openProject, type ProjectOptions } from './files.ts';
 import { CallError, report } from './output.ts';
+import { problem } from './problems.ts';
 
 export function buildCommand(program: Command, failed: () => void): void {
   program
@@ -23,6 +24,8 @@ export function buildCommand(program: Command, failed: () => void): void {
     .option('--plan <file>', 'probe plan')
     .option('--out <file>', 'write the bitstream; the probe map is written beside it')
     .option('--verilog <file>', 'the design with its probes as plain Verilog, for another device')
+    .option('--wrapper <file>', 'a module around that, with a place for the device’s own user register')
+    .option('--map <file>', 'the probe map, for a part that others’ tools build for')
     .option('--json', 'one JSON document on standard output')
     .action(
       (
@@ -33,6 +36,8 @@ export function buildCommand(program: Command, failed: () => void): void {
           plan?: string;
           out?: string;
           verilog?: string;
+          wrapper?: string;
+          map?: string;
           json?: boolean;
         },
       ) => {
@@ -66,8 +71,9 @@ export function buildCommand(program: Command, failed: () => void): void {
           messages,
           bitstream,
           probes,
+          taken = null,
         } = result;
-        if (!bitstream) failed();
+        if (!bitstream && !taken) failed();
         for (const m of messages)
           console.error(`${m.file}:${m.line}:${m.column}: ${m.severity}: ${m.message} [${m.code}]`);
         if (bitstream && options.out !== undefined) {
@@ -78,29 +84,34 @@ export function buildCommand(program: Command, failed: () => void): void {
               `${JSON.stringify(probes, null, 2)}\n`,
             );
         }
-        if (bitstream && options.verilog !== undefined) {
-          const taken = takeAlong(
+        if (!bitstream && taken && options.out !== undefined) throw new ProblemError(problem('foreign-out', { part }));
+        writeTaken(taken, probes, options);
+        if (bitstream && (options.verilog !== undefined || options.wrapper !== undefined)) {
+          const along = takeAlong(
             filesForHardware(project),
             designSettings(project.file),
             openPlan(options.plan),
             fingerprint,
           );
-          if (!taken.ok) throw new ProblemError(taken.error);
-          writeFileSync(options.verilog, taken.value.verilog);
+          if (!along.ok) throw new ProblemError(along.error);
+          writeTaken(along.value, null, options);
         }
         const text = () =>
           bitstream
             ? `${top} for ${part}: ${counted(resources.luts, 'LUT')}, ` +
               `${counted(resources.registers, 'flip-flop')}, ` +
               `${counted(resources.blockRams, 'block RAM')}\n${clockLines(timing)}fingerprint ${fingerprint}`
-            : 'Build failed.';
+            : taken
+              ? `${top} for ${part}, taken along: build it with the part’s own tools.\nfingerprint ${fingerprint}`
+              : 'Build failed.';
         report(
           options.json ?? false,
           {
             fingerprint,
             part,
             top,
-            resources,
+            // What others' tools make of it only they know.
+            resources: taken ? null : resources,
             instances,
             lines,
             memories,
@@ -115,6 +126,17 @@ export function buildCommand(program: Command, failed: () => void): void {
         );
       },
     );
+}
+
+/** The files that are taken along, where they are asked for. */
+function writeTaken(
+  taken: { readonly verilog: string; readonly wrapper: string } | null,
+  map: ProbeMap | null,
+  options: { readonly verilog?: string; readonly wrapper?: string; readonly map?: string },
+): void {
+  if (taken && options.verilog !== undefined) writeFileSync(options.verilog, taken.verilog);
+  if (taken && options.wrapper !== undefined) writeFileSync(options.wrapper, taken.wrapper);
+  if (map && options.map !== undefined) writeFileSync(options.map, `${JSON.stringify(map, null, 2)}\n`);
 }
 
 /** `NAME=HERTZ`, such as clk=12e6. */

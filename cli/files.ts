@@ -6,7 +6,7 @@ import { activePlan, emptyPlan, type ProbePlan, readPlanFile } from '../core/pro
 import { ProblemError } from '../core/result.ts';
 import { CallError } from './output.ts';
 
-const SOURCES = /\.(s?vh?|csv|hex|mem|json)$/;
+const SOURCES = /\.(bsdl?|s?vh?|csv|hex|mem|json)$/;
 
 export function readBytes(path: string): Uint8Array {
   if (!existsSync(path) || !statSync(path).isFile()) throw new CallError(`There is no file ${path}.`);

@@ -1,11 +1,11 @@
 import { existsSync } from 'node:fs';
 import { basename } from 'node:path';
-import { build, frequenciesByName } from '../core/build/index.ts';
+import { build, familiesOf, frequenciesByName } from '../core/build/index.ts';
 import { type Bitstream, readBitstream } from '../core/families/index.ts';
 import { loadBitstream, readBoardState } from '../core/operations/index.ts';
 import { type ProbeMap, readProbeMap } from '../core/probes/index.ts';
 import type { Hint } from '../core/wave/index.ts';
-import { ProblemError, settle } from '../core/result.ts';
+import { ProblemError, settle, taken } from '../core/result.ts';
 import { problem } from './problems.ts';
 import type { Connection } from './connection.ts';
 import { openPlan, openProject, readText } from './files.ts';
@@ -32,14 +32,17 @@ export async function runInstrumented(
 ): Promise<Instrumented> {
   if (path.endsWith('.nbits')) return runFile({ chain, tell, watch }, path, probes, device);
   const project = openProject([path], {});
+  const families = taken(familiesOf(project));
   const result = build({ project, plan: openPlan(plan) });
   for (const m of result.messages)
     if (m.severity === 'error')
       console.error(`${m.file}:${m.line}:${m.column}: ${m.severity}: ${m.message} [${m.code}]`);
   const bitstream = result.bitstream ? readBitstream(result.bitstream) : null;
-  if (!bitstream?.ok) throw new ProblemError(problem('build-failed'));
+  if (!result.taken && !bitstream?.ok) throw new ProblemError(problem('build-failed'));
   if (!result.probes) throw new ProblemError(problem('no-probes'));
-  await runs({ chain, tell, watch }, bitstream.value, path, device);
+  chain.know(families);
+  // What others' tools have built is loaded by their file; whether it is this build, its fingerprint says.
+  if (bitstream?.ok) await runs({ chain, tell, watch }, bitstream.value, path, device);
   return {
     part: result.part,
     map: result.probes,

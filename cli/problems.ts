@@ -7,6 +7,13 @@ export const problem = saying({
     message: 'Cancelled. Nothing of the file stays at the pod.',
     tryNext: ['Send it again.'],
   }),
+  'foreign-out': ({ part }: Told<'part'>) => ({
+    message: `No bitstream is made here for ${part}: its own tools do that.`,
+    tryNext: [
+      'Take the design along with --verilog and --wrapper, build it with them, and play the SVF they write.',
+      'docs/any-fpga.md tells it step by step.',
+    ],
+  }),
   'bad-bsdl': ({ path, line, why }: Told<'path' | 'line' | 'why'>) => ({
     message: `${path}, line ${line}: ${why}`,
     tryNext: ['Look at all of it with nimble bsdl check.'],

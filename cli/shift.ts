@@ -1,8 +1,8 @@
 // `nimble chain shift`: one instruction and one register by hand.
 import type { ChainSession } from '../core/board/index.ts';
 import { type BsdlEntity, readBsdl } from '../core/bsdl/index.ts';
-import { familyOf } from '../core/families/index.ts';
-import { handHex, instructionsOf, knownFrom, scanByHand, typedBits } from '../core/operations/index.ts';
+import { familyOf, knownFrom } from '../core/families/index.ts';
+import { handHex, instructionsOf, scanByHand, typedBits } from '../core/operations/index.ts';
 import { ProblemError, taken } from '../core/result.ts';
 import type { ConnectionOptions } from './connection.ts';
 import { readText } from './files.ts';

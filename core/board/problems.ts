@@ -31,6 +31,10 @@ export const problem = saying({
       'Check that the cable’s reference pin reaches the board.',
     ],
   }),
+  'no-user-register': ({ name }: Told<'name'>) => ({
+    message: `Which instruction of ${name} gives its fabric a user register is not said.`,
+    tryNext: ['Name it in the project, under "foreign" in nimble.json: docs/any-fpga.md.'],
+  }),
   'part-not-in-chain': ({ part, seen }: Told<'part' | 'seen'>) => ({
     message: `There is no ${part} in the chain. It holds: ${seen}. Nothing was shifted.`,
     tryNext: ['Build for a part that is on the board.', 'Check that the right board is connected.'],

@@ -1,4 +1,4 @@
-import { type Family, type Part, partNamed } from '../families/index.ts';
+import { type DebugAccess, type Family, type Part, partNamed } from '../families/index.ts';
 import { bitAt, type Bits, concatBits, constantBits, bitsFromBigInt } from '../bits/index.ts';
 import { type Cable, ChainLink, type ChainMemory, type FoundDevice, ScanQueue } from '../jtag/index.ts';
 import { fail, ok, type Result } from '../result.ts';
@@ -13,16 +13,27 @@ import { type Scan, scanChain } from './scan.ts';
 export class ChainSession {
   readonly cable: Cable;
   readonly hands: BoardHands;
-  readonly families: readonly Family[];
+  #families: readonly Family[];
   #memory: ChainMemory;
   #scan: Scan | null = null;
   #listener: (scan: Scan) => void = () => {};
 
   private constructor({ cable, hands, memory, families }: Board) {
     this.cable = cable;
-    this.families = families;
+    this.#families = families;
     this.hands = hands;
     this.#memory = memory;
+  }
+
+  /** Families whose parts are known: those of the board, and what a project has said since. */
+  get families(): readonly Family[] {
+    return this.#families;
+  }
+
+  /** From now on parts of these families are known too; what was found without them counts no more. */
+  know(families: readonly Family[]): void {
+    this.#families = families;
+    this.#scan = null;
   }
 
   /** Scans when the chain is first used. */
@@ -44,8 +55,18 @@ export class ChainSession {
 
   /** A part that designs are built for, by its name. */
   part(name: string): Result<Part> {
-    const part = partNamed(name, this.families);
+    const part = partNamed(name, this.#families);
     return part ? ok(part) : fail(problem('unknown-part', { name }));
+  }
+
+  /** How the debug hub of a part is reached, by the part's name. */
+  debug(name: string): Result<DebugAccess> {
+    for (const family of this.#families) {
+      const access = family.debug(name);
+      if (access) return ok(access);
+    }
+    const isKnown = this.#families.some(({ devices }) => devices.some((device) => device.name === name));
+    return fail(problem(isKnown ? 'no-user-register' : 'unknown-part', { name }));
   }
 
   get memory(): ChainMemory {
@@ -66,7 +87,7 @@ export class ChainSession {
 
   async rescan(): Promise<Scan> {
     this.#scan = null;
-    const scan = await scanChain({ cable: this.cable, memory: this.#memory, families: this.families });
+    const scan = await scanChain({ cable: this.cable, memory: this.#memory, families: this.#families });
     this.#scan = scan;
     this.#listener(scan);
     return scan;

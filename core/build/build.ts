@@ -33,12 +33,13 @@ import {
   type TimingReport,
 } from '../mapping/index.ts';
 import { type Netlist, optimise } from '../netlist/index.ts';
-import { coresIn, emptyPlan, insertCores, type ProbeMap, type ProbePlan } from '../probes/index.ts';
+import { coresIn, emptyPlan, insertCores, type ProbeMap, type ProbePlan, writtenAlong } from '../probes/index.ts';
 import { stopIfCancelled, unwatched, type Watch } from '../progress.ts';
 import { type JudgedMessage, judge } from './accept.ts';
 import { checkClocks } from './clock-constraints.ts';
 import { checkGenerators, clocksMade, frequenciesOf, type GeneratorUse, generatorsIn } from './generators.ts';
 import { fingerprintOf } from './fingerprint.ts';
+import { foreignOf } from './foreign.ts';
 import { reportTiming, timingRules } from './timing-rules.ts';
 import { type LampRate, lampRates } from './lamp-rates.ts';
 import { boardOf, filesForHardware, isBesideDesign, type Project, type ProjectFile } from './project.ts';
@@ -80,6 +81,8 @@ export interface BuildOutput {
 /** `bitstream` is the content of a `.nbits` file; null when a message says why there is none. */
 export interface BuildResult extends BuildOutput {
   readonly bitstream: Uint8Array | null;
+  /** For a part that others' tools build for: the design with its probes, and a module to fill in. Else null. */
+  readonly taken?: { readonly verilog: string; readonly wrapper: string } | null;
   readonly probes: ProbeMap | null;
   readonly signals: readonly SignalInfo[];
   readonly ports: readonly PortNeed[];
@@ -124,13 +127,16 @@ export function build(
   const fingerprint = buildPrint(inputs);
   step(0);
   const { hierarchy, messages, filesKnown, filesRead, understood } = understand(inputs.project, memory);
+  const foreign = foreignOf(inputs.project);
+  if (foreign && !foreign.ok) messages.error(foreign.error.code, SETTINGS, foreign.error.message);
   const part = partNamed(file.part, inputs.families ?? FAMILIES);
-  if (!part)
+  if (!part && !foreign)
     messages.error('unknown-part', SETTINGS, `There is no part "${file.part}" that designs are built for here.`);
   const basics = { fingerprint, part: file.part, top: hierarchy?.name ?? file.top ?? '', hierarchy };
   const reuse = { files: filesRead, filesKnown, pieces: 0, piecesKnown: 0 };
   const nothing = {
     bitstream: null,
+    taken: null,
     probes: null,
     signals: [],
     ports: [],
@@ -145,6 +151,11 @@ export function build(
     reuse,
   };
   const judged = () => judge(messages.list, file.accepted, files);
+  if (foreign?.ok && understood) {
+    step(2);
+    const own = forForeign(inputs, understood, { fingerprint, top: basics.top }, messages);
+    return { ...nothing, ...basics, ...own, messages: judged() };
+  }
   const packageName = part ? packageOf(file, part, messages) : null;
   if (!understood || !part || packageName === null) return { ...nothing, ...basics, messages: judged() };
   step(1);
@@ -194,6 +205,23 @@ export function build(
   const design = { netlist: small, pins: bindings };
   const bitstream = packed(design, { part, packageName }, basics, messages);
   return { ...done, probes: bitstream ? probes : null, bitstream, messages: judged() };
+}
+
+/**
+ * For a part that others' tools build for: the design with its probes as text, and nothing that only those tools know,
+ * such as what it takes and how fast it is.
+ */
+function forForeign(
+  inputs: BuildInputs,
+  { netlist: read, plain, described }: KnownDesign['understood'] & object,
+  { fingerprint, top }: { readonly fingerprint: string; readonly top: string },
+  messages: Messages,
+): Pick<BuildResult, 'probes' | 'taken' | 'signals' | 'clocks' | 'ports'> {
+  const netlist = copyOf(read);
+  const probes = insertProbes(netlist, inputs.plan, { fingerprint, sources: sourcesPrint(inputs.project) }, messages);
+  const ports = clockPorts(plain.netlist);
+  if (messages.failed) return { ...described, ports, probes: null, taken: null };
+  return { ...described, ports, probes, taken: writtenAlong(optimise(netlist).netlist, top, fingerprint) };
 }
 
 /** Lines of the design's own files, with what stands there; those of debug cores are nobody's to change. */

@@ -14,6 +14,7 @@ export { generatorInstance } from './write-generator.ts';
 export { frequenciesByName, type GeneratorUse } from './generators.ts';
 export { compareBuilds, type Comparison } from './compare.ts';
 export { fingerprintOf } from './fingerprint.ts';
+export { familiesOf } from './foreign.ts';
 export { digestOf, type Edit, editsBetween, inputDigests, type InputDigests } from './inputs.ts';
 
 export {

@@ -3,6 +3,21 @@
 import { saying, type Told } from '../result.ts';
 
 export const problem = saying({
+  'foreign-file': ({ bsdl }: Told<'bsdl'>) => ({
+    message: `The project has no file ${bsdl}, which is to describe its part.`,
+    tryNext: ['Add the BSDL file of the part to the project.', 'Name it in nimble.json under "foreign".'],
+  }),
+  'foreign-bsdl': ({ bsdl, line, why }: Told<'bsdl' | 'line' | 'why'>) => ({
+    message: `${bsdl}, line ${line}: ${why}`,
+    tryNext: [
+      'Take the BSDL file of the part as its maker gives it away.',
+      'Look at all of it with nimble bsdl check.',
+    ],
+  }),
+  'foreign-part': ({ part, bsdl, described }: Told<'part' | 'bsdl' | 'described'>) => ({
+    message: `The project is for ${part}, but ${bsdl} describes ${described}.`,
+    tryNext: ['Name the part in nimble.json as its description calls it.'],
+  }),
   'board-file': ({ board }: Told<'board'>) => ({
     message: `The project names the board "${board}", which is not among its files.`,
     tryNext: ['Add the file, or take the name out of nimble.json.'],

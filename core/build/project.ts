@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { type BoardDescription, readBoard, TIMING_TABLE } from '../constraints/index.ts';
-import { cellsOf } from '../families/index.ts';
+import { cellsOf, foreignSettings } from '../families/index.ts';
 import { fail, ok, type Result, problem as plainProblem } from '../result.ts';
 import { parameterNumbers, WHOLE_NUMBER } from './parameters.ts';
 import { problem } from './problems.ts';
@@ -43,6 +43,8 @@ export const projectFile = z.object({
   part: z.string(),
   /** Case the part comes in; the part's usual one where it is not said. */
   package: z.string().optional(),
+  /** A part that nothing is built for here: how it is known, and how its fabric's user register is reached. */
+  foreign: foreignSettings.optional(),
   /** Speed grade, 1 slow to 3 fast. */
   grade: z.number().int().positive().default(2),
   top: z.string().optional(),
@@ -209,6 +211,9 @@ export function boardOf({ file, files }: Project): Result<BoardDescription> | nu
 export const isBesideBuild = (name: string): boolean =>
   /\.(chain|plan|probes|layout|bench)\.json$|\.(vectors|boards)\.csv$/.test(name);
 
-/** Files that no bitstream depends on: those, and what a build only judges the design by, the board and the timing. */
+/**
+ * Files that no bitstream depends on: those, what a build only judges the design by, the board and the timing, and what
+ * describes a part.
+ */
 export const isBesideDesign = (name: string): boolean =>
-  isBesideBuild(name) || name === TIMING_TABLE || name.endsWith('.board.json');
+  isBesideBuild(name) || name === TIMING_TABLE || name.endsWith('.board.json') || /\.bsdl?$/i.test(name);

@@ -23,8 +23,20 @@ export interface Family {
   drawing(packageName: string): PackageDrawing;
   /** Boundary-scan description of a part in a package, as a BSDL file has it; null for what is not of this family. */
   describe(part: string, packageName: string): string | null;
+  /** How the debug hub in a part's fabric is reached; null for a part that has none, or of another family. */
+  debug(part: string): DebugAccess | null;
   /** How its parts are built for and configured; null for a family that no design is built for here. */
   readonly fpga: Fpga | null;
+}
+
+/** How the debug hub in a part's fabric is reached, and whether a design runs. */
+export interface DebugAccess {
+  /** Of the instruction that selects the user register. */
+  readonly opcode: number | bigint;
+  /** Bits that the part puts between that register and TDO. */
+  readonly late: number;
+  /** Whether a design runs; null where the part does not tell. */
+  readonly runs: ReadRegister<boolean> | null;
 }
 
 /** A part that designs are built for. */
@@ -161,6 +173,4 @@ export interface Fpga {
   scriptLoad(script: ScanScript, design: StreamFor): void;
   /** The flash that its parts can boot from and reach; null where they have none. */
   readonly flash: FlashBehind | null;
-  /** Opcode of the user register that its fabric is given. */
-  readonly debugLink: number;
 }

@@ -5,6 +5,7 @@ export { type ClockGenerator, type Delays, type MemoryCells, settingOf } from '.
 export { NBITS } from './container.ts';
 export type {
   BootLayout,
+  DebugAccess,
   Design,
   Family,
   Fpga,
@@ -13,6 +14,7 @@ export type {
   SpiScript,
   StreamFacts,
 } from './family.ts';
+export { foreignFamily, type ForeignSettings, foreignSettings, knownFrom } from './foreign/index.ts';
 export { type IoStandard, namedIn, type PinBinding, PULLS, type Pull, SLEWS, type Slew } from './io.ts';
 export {
   allCells,

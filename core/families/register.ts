@@ -3,7 +3,7 @@ import type { ChainLink } from '../jtag/index.ts';
 
 /** A data register of a part that is read by shifting zeros into it. */
 export interface ReadRegister<T> {
-  readonly opcode: number;
+  readonly opcode: number | bigint;
   /** Bits. */
   readonly length: number;
   readonly decode: (bits: Bits) => T;

@@ -1,5 +1,5 @@
 import type { ChainSession } from '../board/index.ts';
-import { type ConfigStatus, type Fpga, readLater } from '../families/index.ts';
+import { type DebugAccess, readLater } from '../families/index.ts';
 import type { ChainLink } from '../jtag/index.ts';
 import { HubClient, type ProbeMap } from '../probes/index.ts';
 import { fail, ok, type Result } from '../result.ts';
@@ -11,11 +11,11 @@ export async function askHub(
   part: string,
   device: number | null,
 ): Promise<Result<{ readonly fingerprint: string; readonly cores: number } | null>> {
-  const known = chain.part(part);
-  if (!known.ok) return known;
+  const access = chain.debug(part);
+  if (!access.ok) return access;
   const link = await chain.link(part, device);
   if (!link.ok) return link;
-  const found = await new HubClient(link.value, known.value.family.debugLink).identify();
+  const found = await hubOf(link.value, access.value).identify();
   if (!found.ok) return found.error.code === 'no-hub' ? ok(null) : found;
   return ok(found.value);
 }
@@ -27,13 +27,13 @@ export async function openHub(
   device: number | null,
   map: ProbeMap,
 ): Promise<Result<HubClient>> {
-  const known = chain.part(part);
-  if (!known.ok) return known;
+  const access = chain.debug(part);
+  if (!access.ok) return access;
   const link = await chain.link(part, device);
   if (!link.ok) return link;
-  const { status, hub, identity } = askThrough(link.value, known.value.family);
+  const { runs, hub, identity } = askThrough(link.value, access.value);
   await hub.flush();
-  const right = isMeant(await status, await identity, map);
+  const right = isMeant(await runs, await identity, map);
   return right.ok ? ok(hub) : right;
 }
 
@@ -48,11 +48,11 @@ export async function readThroughHub<T>(
   map: ProbeMap,
   ask: (hub: HubClient) => Promise<T>,
 ): Promise<Result<T> | null> {
-  const known = chain.part(part);
-  if (!known.ok) return known;
+  const access = chain.debug(part);
+  if (!access.ok) return access;
   const opened = chain.linkToRead(part, device);
   if (!opened) return null;
-  const { status, hub, identity } = askThrough(opened.link, known.value.family);
+  const { runs, hub, identity } = askThrough(opened.link, access.value);
   const asked = ask(hub);
   // Where the cable is lost, the flush below says so; nobody is left to hear it a second time.
   asked.catch(() => {});
@@ -61,23 +61,26 @@ export async function readThroughHub<T>(
     await asked.catch(() => null);
     return null;
   }
-  const right = isMeant(await status, await identity, map);
+  const right = isMeant(await runs, await identity, map);
   return right.ok ? ok(await asked) : right;
 }
 
 /** Queues what tells whether the design is the meant one. */
-function askThrough(link: ChainLink, family: Fpga) {
-  const status = readLater(link, family.status);
-  const hub = new HubClient(link, family.debugLink);
-  return { status, hub, identity: hub.identifyLater() };
+function askThrough(link: ChainLink, access: DebugAccess) {
+  const runs = access.runs ? readLater(link, access.runs) : Promise.resolve(null);
+  const hub = hubOf(link, access);
+  return { runs, hub, identity: hub.identifyLater() };
 }
 
+const hubOf = (link: ChainLink, { opcode, late }: DebugAccess): HubClient => new HubClient(link, opcode, late);
+
 function isMeant(
-  status: ConfigStatus,
+  /** Null where the part does not tell. */
+  runs: boolean | null,
   found: Awaited<ReturnType<HubClient['identifyLater']>>,
   map: ProbeMap,
 ): Result<null> {
-  if (!status.done) return fail(problem('done-low'));
+  if (runs === false) return fail(problem('done-low'));
   if (!found.ok) return found;
   if (found.value.fingerprint !== map.fingerprint)
     return fail(

@@ -2,7 +2,7 @@ import type { ChainSession } from '../board/index.ts';
 import { type BoundaryMap, boundaryMap, measureBoundary, type ScannedDevice } from '../boundary/index.ts';
 import { type BsdlEntity, readBsdl } from '../bsdl/index.ts';
 import { type Family, familyOf } from '../families/index.ts';
-import { type KnownDevice, ScanQueue } from '../jtag/index.ts';
+import { ScanQueue } from '../jtag/index.ts';
 import { item } from '../lists.ts';
 
 const read = new Map<string, BoundaryMap | null>();
@@ -63,21 +63,4 @@ async function mapAt(
   const most = Math.max(...maps.map(({ length }) => length));
   const measured = await measureBoundary(new ScanQueue(chain.cable), irLengths, { place, sample: first.sample, most });
   return maps.find(({ length }) => length === measured) ?? null;
-}
-
-/** A description as discovery takes it; null when it says too little. X digits of the IDCODE count as 0. */
-export function knownFrom(entity: BsdlEntity): KnownDevice | null {
-  if (entity.irLength === null || entity.idcode === null || entity.idcode.length !== 32) return null;
-  const [opcode] = entity.instructions.IDCODE ?? [];
-  return {
-    name: entity.entity,
-    irLength: entity.irLength,
-    idcode: Number.parseInt(entity.idcode.replace(/X/g, '0'), 2) >>> 0,
-    irCapture:
-      entity.irCapture && !entity.irCapture.includes('X') && entity.irLength <= 30
-        ? Number.parseInt(entity.irCapture, 2)
-        : null,
-    idcodeOpcode: opcode === undefined ? null : Number.parseInt(opcode.replace(/X/g, '0'), 2),
-    tells: entity.packageName ? `package ${entity.packageName}` : '',
-  };
 }

@@ -3,7 +3,7 @@
 export { type Load, loadBitstream } from './load.ts';
 export { type Check, checkLoad, type LoadContext } from './load-checks.ts';
 export { type AfterLoad, lookAfterLoad } from './after-load.ts';
-export { describedChain, knownFrom } from './descriptions.ts';
+export { describedChain } from './descriptions.ts';
 export { type Keep, keepBitstream, keepBlocks, type KeepRequest, readyToKeep } from './keep.ts';
 export { type BlockRole, type KeepBlock, planBlocks } from './keep-blocks.ts';
 export { imageBlocks, placedImage } from './image-blocks.ts';

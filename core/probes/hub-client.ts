@@ -13,7 +13,7 @@ interface HubIdentity {
 }
 
 /**
- * The host's side of the hub, reached through the user register that the family's instruction `debugLink` selects.
+ * The host's side of the hub, reached through the user register that the part's instruction `debugLink` selects.
  * Writes are queued and go out with the next read or `flush`.
  */
 export class HubClient {
@@ -21,7 +21,7 @@ export class HubClient {
   readonly #late: number;
 
   /** `late`: bits that the part puts between its fabric's register and TDO. */
-  constructor(link: ChainLink, debugLink: number, late = 0) {
+  constructor(link: ChainLink, debugLink: number | bigint, late = 0) {
     this.#link = link;
     this.#late = late;
     link.select(debugLink);

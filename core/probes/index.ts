@@ -74,7 +74,7 @@ export {
   type TriggerProgram,
 } from './program.ts';
 export { PanelClient, type PanelReading } from './panel-client.ts';
-export { takeAlong } from './take-along.ts';
+export { takeAlong, writtenAlong } from './take-along.ts';
 export { parseLeverValue } from './lever-value.ts';
 export { formsOf, parseValueIn, type ValueForm, writeValue } from './value-form.ts';
 export type { Placement } from './recorder-words.ts';

@@ -26,7 +26,7 @@ interface MarrowWork {
 
 /** Fails with the first error of the sources, or where the part has no room. */
 export function marrowSvf({ sources, top, pins }: MarrowWork): Result<string> {
-  const { netlist, messages } = elaborate(sources, { top });
+  const { netlist, messages } = elaborate(sources.map(withUserCell), { top });
   const wrong = messages.list.find(({ severity }) => severity === 'error');
   if (wrong || !netlist) return fail(problem('marrow', wrong?.message ?? `There is no ${top}.`, 'Mend the sources.'));
   const part = partNamed(ROOM);
@@ -36,13 +36,29 @@ export function marrowSvf({ sources, top, pins }: MarrowWork): Result<string> {
   return stream.ok ? ok(svfOf(sealed(stream.value), top)) : stream;
 }
 
+/**
+ * The primitive `marrow_user` taken for what it is: its wires become ports of the module around it, which the part then
+ * connects to its user register.
+ */
+function withUserCell({ name, text }: SourceFile): SourceFile {
+  const cell = /\bmarrow_user\s+\w+\s*\(([^;]*)\)\s*;/.exec(text);
+  if (!cell) return { name, text };
+  const ports = [...(cell[1] ?? '').matchAll(/\.(\w+)\s*\(\s*(\w+)\s*\)/g)].map(
+    ([, port = '', wire = '']) => [`jtag_${port.toLowerCase()}`, wire] as const,
+  );
+  const header = ports.map(([port]) => `${port === 'jtag_tdo' ? 'output' : 'input'} ${port}_`).join(', ');
+  const joins = ports.map(([port, wire]) =>
+    port === 'jtag_tdo' ? `  assign ${port}_ = ${wire};` : `  assign ${wire} = ${port}_;`,
+  );
+  return { name, text: text.replace(cell[0], joins.join('\n')).replace(/\)\s*;/, `, ${header});`) };
+}
+
 function withUserPorts(netlist: Netlist): Netlist {
-  const renamed = (port: Port): Port => ({ ...port, name: USER_PORTS[port.name] ?? port.name });
+  const nameOf = (name: string): string => USER_PORTS[name.replace(/_$/, '')] ?? name;
+  const renamed = (port: Port): Port => ({ ...port, name: nameOf(port.name) });
   return {
     ...netlist,
-    nodes: netlist.nodes.map((node) =>
-      node.op === 'input' ? { ...node, name: USER_PORTS[node.name] ?? node.name } : node,
-    ),
+    nodes: netlist.nodes.map((node) => (node.op === 'input' ? { ...node, name: nameOf(node.name) } : node)),
     inputs: netlist.inputs.map(renamed),
     outputs: netlist.outputs.map(renamed),
   };

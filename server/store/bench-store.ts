@@ -3,7 +3,7 @@ import { type BsdlEntity, readBsdl } from '../../core/bsdl/index.ts';
 import type { Kept } from './captures.ts';
 import type { ImageFormat } from '../../core/images/index.ts';
 import type { PlaceAnswer } from '../../core/jtag/index.ts';
-import { knownFrom } from '../../core/operations/index.ts';
+import { knownFrom } from '../../core/families/index.ts';
 import { type ProbeMap, readProbeMap } from '../../core/probes/index.ts';
 
 /** One design that was put into an FPGA. */

@@ -115,7 +115,6 @@ const fpga: Fpga = {
     const one = { length: 4, bytes: Uint8Array.of(1) };
     script.data({ length: 4, bytes: new Uint8Array(1) }, { tdo: one, care: one });
   },
-  debugLink: PEBBLE_OPCODE.USER,
   flash: null,
   clockGenerator: null,
 };
@@ -169,5 +168,9 @@ export const pebble: Family = {
   packagesOf: (part) => (part === PEBBLE.name ? ['T8'] : []),
   drawing: fpga.drawing,
   describe: () => null,
+  debug: (part) =>
+    part === PEBBLE.name
+      ? { opcode: PEBBLE_OPCODE.USER, late: 0, runs: { ...fpga.status, decode: (bits) => statusOf(bits).done } }
+      : null,
   fpga,
 };

@@ -1,5 +1,5 @@
 import { bsdlText, caseDrawing } from '../cases/index.ts';
-import type { Design, Family, Fpga, Part } from '../family.ts';
+import type { DebugAccess, Design, Family, Fpga, Part } from '../family.ts';
 import { fail, ok, type Result } from '../../result.ts';
 import { problem } from './problems.ts';
 import {
@@ -49,7 +49,6 @@ const fpga: Fpga = {
   configure,
   verify: verifyConfiguration,
   scriptLoad,
-  debugLink: INSTRUCTION.FABRIC_LINK,
   flash: {
     port: (link) => new SpiOverJtag(link),
     script: scriptFlash,
@@ -85,7 +84,14 @@ export const corvane: Family = {
   packagesOf: (part) => PART_TABLE.find(({ name }) => name === part)?.packages ?? [],
   drawing: caseDrawing,
   describe,
+  debug: (part) => (PART_TABLE.some(({ name }) => name === part) ? DEBUG : null),
   fpga,
+};
+
+const DEBUG: DebugAccess = {
+  opcode: INSTRUCTION.FABRIC_LINK,
+  late: 0,
+  runs: { ...STATUS_REGISTER, decode: (bits) => STATUS_REGISTER.decode(bits).done },
 };
 
 /** Twins share silicon and IDCODE; only what is printed on the case tells them apart. docs/silicon.md, section 1 */

@@ -46,5 +46,6 @@ export const sprig: Family = {
           instructions: { ...SPRIG_INSTRUCTION, PRELOAD: SPRIG_INSTRUCTION.SAMPLE },
           registers: 'BOUNDARY (EXTEST, SAMPLE, PRELOAD), BYPASS (BYPASS, HIGHZ)',
         }),
+  debug: () => null,
   fpga: null,
 };
