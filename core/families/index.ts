@@ -14,7 +14,7 @@ export type {
   SpiScript,
   StreamFacts,
 } from './family.ts';
-export { foreignFamily, type ForeignSettings, foreignSettings, knownFrom } from './foreign/index.ts';
+export { foreignFamily, foreignSettings, knownFrom } from './foreign/index.ts';
 export { type IoStandard, namedIn, type PinBinding, PULLS, type Pull, SLEWS, type Slew } from './io.ts';
 export {
   allCells,

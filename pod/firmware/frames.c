@@ -3,7 +3,7 @@
 #include "hal.h"
 #include "pod.h"
 
-enum { HEAD_MOST = 12, WORK_HEAD = 3, CHECK = 2, TOLD_AT = IN_SIZE / 2 };
+enum { HEAD_MOST = 12, WORK_HEAD = 3, CHECK = 2, TOLD_AT = IN_SIZE / 2, TOLD_FROM = 128 };
 
 struct heard heard;
 
@@ -33,7 +33,6 @@ static uint8_t block, block_left;
 static bool spoilt;
 
 static uint16_t in_after(uint16_t at, uint16_t by) { return (uint16_t)((at + by) % IN_SIZE); }
-static uint16_t in_used(uint16_t to) { return (uint16_t)((to + IN_SIZE - in_tail) % IN_SIZE); }
 
 static void next_frame(void) {
   length = block = block_left = 0;
@@ -50,7 +49,7 @@ static void byte_in(uint8_t byte) {
     head[length - 1] = byte;
     return;
   }
-  if (head[0] != WORK || in_used(in_head) + length + 2 > IN_SIZE) {
+  if (head[0] != WORK || (in_head + IN_SIZE - in_tail) % IN_SIZE + length + 2 > IN_SIZE) {
     spoilt = true;
     return;
   }
@@ -80,19 +79,15 @@ static void whole_frame_in(void) {
     heard.session = head[2] | (uint32_t)head[3] << 8 | (uint32_t)head[4] << 16 | (uint32_t)head[5] << 24;
     heard.quiet = (uint16_t)(head[6] | head[7] << 8);
     heard.hello = true;
-  } else if (!session) {
-    tell_state = true;
-  } else if (head[0] == WORK && size > WORK_HEAD) {
-    work_in();
-  } else if (head[0] == POLL && size == 4) {
+  } else if (!session) tell_state = true;
+  else if (head[0] == WORK && size > WORK_HEAD) work_in();
+  else if (head[0] == POLL && size == 4) {
     acked = head[1];
     if (head[3]) {
       poll_number = head[2];
       heard.poll = tell_state = true;
     }
-  } else if (head[0] == BYE && size == 1) {
-    heard.bye = true;
-  }
+  } else if (head[0] == BYE && size == 1) heard.bye = true;
 }
 
 /* @source Cheshire and Baker, Consistent Overhead Byte Stuffing, 1999 */
@@ -125,7 +120,6 @@ static uint8_t doing; /* sequence number of the work that is carried out now, or
 static uint16_t work_size, untold;
 
 static uint16_t out_after(uint16_t at, uint16_t by) { return (uint16_t)((at + by) % OUT_SIZE); }
-static uint16_t out_room(void) { return (uint16_t)(OUT_SIZE - 1 - (out_head + OUT_SIZE - out_tail) % OUT_SIZE); }
 static uint16_t out_size(uint16_t at) { return (uint16_t)(out[at] | out[out_after(at, 1)] << 8); }
 
 /* Room of answers that have arrived; one that is being sent again stays until it is out. */
@@ -240,7 +234,6 @@ void frames_send(uint8_t (*tell_line)(uint8_t *body)) {
 bool frames_resting(void) {
   return !sends && !waits && !tell_ready && !tell_state && out_next == out_head && in_tail == in_head;
 }
-void frames_tell_ready(void) { tell_ready = true; }
 
 void frames_begin(bool in_session, enum why_lost why) {
   session = in_session;
@@ -248,7 +241,8 @@ void frames_begin(bool in_session, enum why_lost why) {
   in_head = in_tail = out_head = out_tail = out_next = 0;
   expect = acked = poll_number = doing = 0;
   untold = 0;
-  again = tell_state = asked_again = tell_ready = sends = false;
+  again = tell_state = asked_again = sends = false;
+  tell_ready = in_session;
   waits = true; /* a 0 ends whatever was on its way */
   waiting = 0;
   next_frame();
@@ -256,12 +250,11 @@ void frames_begin(bool in_session, enum why_lost why) {
 }
 
 bool work_begin(void) {
-  forget_acked();
-  if (in_tail == in_head || out_room() < FRAME_MOST + 2) return false;
+  out_fill = out_after(out_head, 4);
+  if (in_tail == in_head || !answer_fits(HEAD_MOST)) return false;
   work_size = (uint16_t)(in[in_tail] | in[in_after(in_tail, 1)] << 8);
   in_tail = in_after(in_tail, 2);
   untold = (uint16_t)(untold + work_size + 2);
-  out_fill = out_after(out_head, 4);
   return true;
 }
 
@@ -274,8 +267,14 @@ uint8_t work_take(void) {
   return byte;
 }
 
+bool answer_fits(uint16_t bytes) {
+  forget_acked();
+  /* Two stretches, each less than the ring: what waits, and what has been put since. */
+  uint16_t waiting_bytes = (uint16_t)((out_head + OUT_SIZE - out_tail) % OUT_SIZE);
+  return waiting_bytes + (out_fill + OUT_SIZE - out_head) % OUT_SIZE + bytes + CHECK < OUT_SIZE;
+}
+
 void answer_put(uint8_t byte) {
-  if (out_after(out_fill, 1) == out_tail) return; /* never: work_begin has seen to the room */
   out[out_fill] = byte;
   out_fill = out_after(out_fill, 1);
 }
@@ -303,9 +302,8 @@ void answer_end(uint8_t fault, uint16_t at) {
     out[out_head] = (uint8_t)size;
     out[out_after(out_head, 1)] = (uint8_t)(size >> 8);
     out_head = out_after(out_head, (uint16_t)(size + 2));
-    untold = 0;
-  } else if (untold >= TOLD_AT || in_tail == in_head) {
-    tell_state = true;
   }
+  /* Room for work is told at once where the answer takes long to arrive. */
+  if (!fault && (untold >= TOLD_AT || in_tail == in_head || size >= TOLD_FROM)) tell_state = true;
   doing++;
 }

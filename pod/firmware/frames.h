@@ -26,14 +26,14 @@ void frames_begin(bool in_session, enum why_lost why);
 /* Sends as much as the wire takes. `tell_line` is asked for bytes of the second line where nothing else waits. */
 void frames_send(uint8_t (*tell_line)(uint8_t *body));
 bool frames_resting(void);
-void frames_tell_ready(void);
 
 /* Work: its bytes one after another. False where none waits, or its answer might find no room. */
 bool work_begin(void);
 uint16_t work_left(void);
 uint8_t work_take(void);
 
-/* The answer to the work that was begun. */
+/* The answer to the work that was begun: what fits is put. */
+bool answer_fits(uint16_t bytes);
 void answer_put(uint8_t byte);
 void answer_end(uint8_t fault, uint16_t at);
 

@@ -25,10 +25,8 @@ void hal_poll(bool resting);
 
 /* A clock that runs through all 32 bits. */
 uint32_t hal_microseconds(void);
-
 /* Hands a byte to the wire's transmitter; false where it has no room just now. */
 bool hal_wire_put(uint8_t byte);
-
 /* Sets TCK to the nearest rate at or below, in hertz; gives it. */
 uint32_t hal_rate(uint32_t hz);
 

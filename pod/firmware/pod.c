@@ -32,20 +32,29 @@ static uint32_t take_number(uint8_t bytes) {
   return value;
 }
 
+static bool go_on(bool resting);
+
+/* Until answers before this one have arrived; false where nobody wants it any more. */
+static bool wait_for_room(uint16_t bytes) {
+  while (!answer_fits(bytes))
+    if (!go_on(false)) return false;
+  return true;
+}
+
 static void put(uint8_t byte) {
   if (++answered > FRAME_MOST - 8) fault = TOO_MUCH;
   else answer_put(byte);
 }
 
 static void put_number(uint32_t value, uint8_t bytes) {
+  if (!wait_for_room(bytes)) return;
   for (; bytes--; value >>= 8) put((uint8_t)value);
 }
 
 static uint8_t tell_line(uint8_t *body) {
   uint8_t size = 2;
-  int byte;
-  if (!(hal_about->can & CAN_LINE)) return 0;
-  while (size < MOST_LINE && (byte = hal_line_get()) >= 0) body[size++] = (uint8_t)byte;
+  int byte = hal_about->can & CAN_LINE ? hal_line_get() : -1;
+  for (; byte >= 0; byte = size < MOST_LINE ? hal_line_get() : -1) body[size++] = (uint8_t)byte;
   if (size == 2) return 0;
   body[0] = (uint8_t)line_number;
   body[1] = (uint8_t)(line_number >> 8);
@@ -90,7 +99,7 @@ static void shift(uint8_t flags) {
       tdi[i] = is_given ? take() : fill;
       tms[i] = 0;
     }
-    if (fault) return;
+    if (fault || ((flags & CAPTURE) && !wait_for_room((uint16_t)bytes))) return;
     if (leaves) tms[(count - 1) / 8] = (uint8_t)(1u << ((count - 1) % 8));
     hal_cycles(count, leaves ? tms : 0, flags & ONES ? 0 : tdi, flags & CAPTURE ? tdo : 0);
     if (flags & CAPTURE)
@@ -100,8 +109,7 @@ static void shift(uint8_t flags) {
 }
 
 static void walk(uint8_t count) {
-  uint8_t bytes = (uint8_t)((count + 7) / 8);
-  for (uint8_t i = 0; i < bytes; i++) tms[i] = take();
+  for (uint8_t i = 0; i < (count + 7) / 8; i++) tms[i] = take();
   if (!fault) hal_cycles(count, tms, 0, 0);
 }
 
@@ -132,7 +140,7 @@ static void line_work(uint8_t what) {
     takes = takes && !fault && hal_line_put(byte);
     taken += takes;
   }
-  put(taken);
+  put_number(taken, 1);
 }
 
 static void carry_out(void) {
@@ -143,14 +151,12 @@ static void carry_out(void) {
     case CLOCK: clock(take_number(4)); break;
     case WAIT: pause(take_number(4)); break;
     case PIN:
-      if (detail < PINS) hal_pin(detail, take());
-      else fault = UNKNOWN;
+      detail < PINS ? hal_pin(detail, take()) : (void)(fault = UNKNOWN);
       break;
     case RATE: set_rate(take_number(4)); break;
     case MEASURE: put_number(hal_about->can & CAN_MEASURE ? hal_millivolts() : 0xffff, 2); break;
     case LINE_WORK:
-      if (hal_about->can & CAN_LINE) line_work(detail);
-      else fault = UNKNOWN;
+      hal_about->can & CAN_LINE ? line_work(detail) : (void)(fault = UNKNOWN);
       break;
   }
 }
@@ -168,7 +174,6 @@ void pod_turn(void) {
     session = true;
     line_number = 0;
     frames_begin(true, STARTED);
-    frames_tell_ready();
   }
   if (!go_on(frames_resting()) || !work_begin()) return;
   size = work_left();

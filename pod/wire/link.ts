@@ -250,10 +250,17 @@ export class WireLink {
       );
     flight.answer = answer;
     this.#untold += answer.length + ANSWER_ROOM_BYTES;
-    for (const earlier of this.#flights.slice(0, place + 1)) earlier.isDone = true;
+    for (const earlier of this.#flights.slice(0, place + 1)) this.#carriedOut(earlier);
     this.#land();
     // One before it has not come: it is asked for at once.
     if (this.#flights[0]?.isDone && this.#poll.isAnswered) this.#ask();
+  }
+
+  /** It takes no room any more, whether its answer is here or still on its way. */
+  #carriedOut(flight: Flight): void {
+    if (flight.isDone) return;
+    flight.isDone = true;
+    this.#inUse -= flight.body.bytes.length + WORK_ROOM_BYTES;
   }
 
   /** Flights that are over leave, in order. */
@@ -262,7 +269,6 @@ export class WireLink {
       const [first] = this.#flights;
       if (!first?.isDone || (first.body.answer > 0 && !first.answer)) break;
       this.#flights.shift();
-      this.#inUse -= first.body.bytes.length + WORK_ROOM_BYTES;
       this.#moved = Date.now();
       first.settle.resolve(first.answer ?? NOTHING);
     }
@@ -270,7 +276,7 @@ export class WireLink {
 
   #told({ next, expect, poll, again }: Extract<FromPod, { kind: 'state' }>): void {
     const done = distance(this.#acked, next);
-    for (const flight of this.#flights.slice(0, done <= this.#flights.length ? done : 0)) flight.isDone = true;
+    for (const flight of this.#flights.slice(0, done <= this.#flights.length ? done : 0)) this.#carriedOut(flight);
     this.#land();
     const isAnswer = poll === this.#poll.number && !this.#poll.isAnswered;
     if (isAnswer) this.#poll.isAnswered = true;

@@ -9,6 +9,7 @@ import type { ProbeMap } from '../../core/probes/index.ts';
 import { imageOf, readImage, writeImage } from '../../core/images/index.ts';
 import { unwatched } from '../../core/progress.ts';
 import { PieceMemory } from '../../core/mapping/index.ts';
+import { wireFigures } from './wire.ts';
 import { farLoadSeconds } from '../../tests/support/far-pod.ts';
 import { backendSpeeds } from './backends.ts';
 import { eventSpeeds, heapOverEvents } from './events.ts';
@@ -314,6 +315,17 @@ async function table(): Promise<void> {
   add('a table of vectors on the hardware', 'rows / s, on the bench', rate, 0, '≥ 300', rate >= 300);
 }
 
+/** The wire to a microcontroller, with its firmware compiled for this computer. */
+async function wire(): Promise<void> {
+  const found = await wireFigures();
+  if (!found) return;
+  const { out, back, alone, trips } = found;
+  add('the wire, long scans: TDI', 'bytes / payload byte', out, 3, '≤ 1.05', out <= 1.05);
+  add('the wire, long scans: TDO', 'bytes / payload byte', back, 3, '≤ 1.05', back <= 1.05);
+  add('the wire, nothing wanted back', 'bytes, both ways / payload byte', alone, 3, '≤ 1.05', alone <= 1.05);
+  add('the wire at 1 Mbaud, 10 ms there and back', 'time / without', trips, 2, '≤ 1.05', trips <= 1.05);
+}
+
 async function far(): Promise<void> {
   const read = readBitstream(builtDemo().bitstream);
   if (!read.ok) throw new Error(read.error.message);
@@ -349,6 +361,7 @@ async function main(): Promise<void> {
   await waveform();
   await rest();
   await table();
+  await wire();
   await far();
   await kept();
   console.table(rows.map(({ met, ...row }) => ({ ...row, met: met === null ? '' : met ? 'yes' : 'no' })));

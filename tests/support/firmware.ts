@@ -130,6 +130,8 @@ export interface Disturbed {
   weather: Weather | null;
   /** Milliseconds each way. */
   delay: number;
+  /** What the line carries each way; without a limit at first. */
+  bytesPerSecond: number;
   /** As if the plug was pulled. */
   pull(): void;
 }
@@ -141,16 +143,23 @@ export function disturbedPort(firmware: Pick<Firmware, 'stdio'>): Disturbed {
   let hear: (bytes: Uint8Array) => void = () => {};
   let gone: (why: string) => void = () => {};
   let isOpen = true;
+  const busyUntil = { out: 0, back: 0 };
   const past = (bytes: Uint8Array, way: 'out' | 'back', arrive: (bytes: Uint8Array) => void) => {
     const left = made.weather ? made.weather(bytes, way) : bytes;
     if (!left || left.length === 0) return;
-    if (made.delay > 0) setTimeout(() => arrive(left), made.delay);
+    const now = performance.now();
+    // The last byte of it is there when all before it have been carried too.
+    const carried = Math.max(now, busyUntil[way]) + (left.length * 1000) / made.bytesPerSecond;
+    busyUntil[way] = carried;
+    const wait = carried - now + made.delay;
+    if (wait > 0.5) setTimeout(() => arrive(left), wait);
     else arrive(left);
   };
   stdio.read.on('data', (bytes: Buffer) => past(new Uint8Array(bytes), 'back', (some) => isOpen && hear(some)));
   const made: Disturbed = {
     weather: null,
     delay: 0,
+    bytesPerSecond: Number.POSITIVE_INFINITY,
     port: {
       write: (bytes) => past(bytes.slice(), 'out', (some) => void (isOpen && stdio.write.write(some))),
       close: () => {

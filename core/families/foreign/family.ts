@@ -32,7 +32,7 @@ export const foreignSettings = z.object({
     .optional(),
 });
 
-export type ForeignSettings = Readonly<z.infer<typeof foreignSettings>>;
+type ForeignSettings = Readonly<z.infer<typeof foreignSettings>>;
 
 /**
  * A family of one part, of its description and what the project says of it. Fails where the description does not have
