@@ -25,6 +25,7 @@ export function build(on: Needs, project: Named): number {
       note({ build: short(result.fingerprint), part: result.part });
       await on.store.builds.add(project.id, digests, Date.now() - startedAt, result, read.value);
       const errors = result.messages.filter((m) => m.severity === 'error');
+      if (result.taken) return fail(problem('foreign-build', { part: result.part }));
       if (!result.bitstream) {
         const [first] = errors;
         return fail(
