@@ -44,7 +44,17 @@ const packagesOf = (part: string): readonly string[] => PART_TABLE.find(({ name 
 const device = z.discriminatedUnion('kind', [
   corvane,
   z.object({ kind: z.literal('sprig'), version: z.number().int().min(0).max(15).optional() }),
-  z.object({ kind: z.literal('marrow'), version: z.number().int().min(0).max(15).optional() }),
+  z.object({
+    kind: z.literal('marrow'),
+    version: z.number().int().min(0).max(15).optional(),
+    /** A flash on four of its user pins. */
+    flash: z
+      .object({
+        part: z.enum(FLASH_PARTS.map((p) => p.name) as [string, ...string[]]),
+        pins: z.object({ cs_n: z.string(), sck: z.string(), mosi: z.string(), miso: z.string() }),
+      })
+      .optional(),
+  }),
   generic,
 ]);
 

@@ -108,14 +108,19 @@ export class Bench {
       };
       const fpga =
         entry.kind === 'marrow'
-          ? new Marrow(entry.version, world)
+          ? new Marrow(entry.version, {
+              ...world,
+              flash: entry.flash
+                ? { chip: this.#chipAt(index, entry.flash.part, kept.get(index) ?? null), pins: entry.flash.pins }
+                : null,
+            })
           : new Corvane(
               { part: entry.part, packageName: entry.package, version: entry.version },
               {
                 ...world,
                 bootFromFlash: () => this.#bootFromFlash,
                 banks: onBoard ? file.board.banks : {},
-                flash: this.#flashOf(index, entry.flash, kept.get(index) ?? null),
+                flash: entry.flash === undefined ? null : this.#chipAt(index, entry.flash, kept.get(index) ?? null),
               },
             );
       this.#fpgas.set(index, fpga);
@@ -132,9 +137,8 @@ export class Bench {
     this.setPower(true);
   }
 
-  /** A new chip behind the device at a place; null where it has none. */
-  #flashOf(index: number, name: string | undefined, kept: Uint8Array | null): FlashChip | null {
-    if (name === undefined) return null;
+  /** A new chip behind the device at a place. */
+  #chipAt(index: number, name: string, kept: Uint8Array | null): FlashChip {
     const uniqueId = UNIQUE_ID_PARTS.includes(name) ? uniqueIdOf(`${this.file.name} ${index}`) : null;
     const chip = new FlashChip(
       name,

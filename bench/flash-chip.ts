@@ -111,6 +111,11 @@ export class FlashChip {
     this.#outgoing = 0xff;
   }
 
+  /** What it puts on MISO now. */
+  get level(): number {
+    return (this.#outgoing >>> 7) & 1;
+  }
+
   /** One clock: takes MOSI, gives MISO as it was before the rising edge. */
   clock(mosi: number): number {
     const miso = (this.#outgoing >>> 7) & 1;

@@ -2,10 +2,11 @@ import { writeFileSync } from 'node:fs';
 import { basename } from 'node:path';
 import type { Command } from 'commander';
 import { NBITS } from '../core/families/index.ts';
-import type { WritePlan, WriteReport } from '../core/flash/index.ts';
+import { planWriting, type WritePlan, type WriteReport } from '../core/flash/index.ts';
 import { BLOCK_ROLES, formatOfName, imageOf, writeImage } from '../core/images/index.ts';
 import {
   allowed,
+  type BareFlash,
   blankCheck,
   crcOfFlash,
   eraseFlash,
@@ -15,17 +16,20 @@ import {
   planBlocks,
   type ReachedFlash,
   reachFlash,
+  reachThroughBridge,
   readFromFlash,
   readyToKeep,
   type RehearsalKind,
   rehearseBoot,
   verifyFlash,
+  writeToFlash,
 } from '../core/operations/index.ts';
 import type { PodDeed } from '../core/pod/index.ts';
 import { fail, ok, type Problem, type Result, settle, problem as plainProblem } from '../core/result.ts';
 import { problem } from './problems.ts';
 import { type Connection, type ConnectionOptions, connect, withConnection } from './connection.ts';
 import { type BlockOptions, numberOf, openBlocks, partOfBlocks } from './flash-blocks.ts';
+import { runInstrumented } from './instrumented.ts';
 import { deviceOption } from './load.ts';
 import { CallError, report } from './output.ts';
 
@@ -40,11 +44,17 @@ interface Options extends ConnectionOptions, BlockOptions {
   readonly reconfigure?: boolean;
   readonly replaceGolden?: boolean;
   readonly plan?: boolean;
+  /** Project whose design has the bridge, and the plan it was built with. */
+  readonly bridge?: string;
+  readonly bridgePlan?: string;
   /** The file that was named. */
   readonly source?: string;
 }
 
-type Work = (flash: ReachedFlash, connection: Connection) => Promise<Result<Readonly<Record<string, unknown>>>>;
+type Work = (
+  flash: BareFlash & Partial<ReachedFlash>,
+  connection: Connection,
+) => Promise<Result<Readonly<Record<string, unknown>>>>;
 
 const CONTAINERS = [NBITS];
 
@@ -56,7 +66,10 @@ export function flashCommand(program: Command, failed: () => void): void {
 
 const onFlash = (command: Command): Command =>
   withConnection(
-    command.option('--device <n>', 'place of the FPGA in the chain, 0 nearest TDO; without it the first with a flash'),
+    command
+      .option('--device <n>', 'place of the FPGA in the chain, 0 nearest TDO; without it the first with a flash')
+      .option('--bridge <folder>', 'project whose design runs and has a bridge to the flash')
+      .option('--bridge-plan <file>', 'the probe plan with the bridge'),
   );
 
 type Run = ReturnType<typeof runner>;
@@ -72,9 +85,10 @@ function runner(failed: () => void) {
     const connection = await connect(options);
     try {
       const done = await settle(async () => {
-        const reached = await reachFlash(connection.chain, deviceOption(options.device), forPart);
+        const reached = await reach(connection, options, forPart);
         if (!reached.ok) return reached;
-        const { part, device, bootSource, counts } = reached.value;
+        const { part, device, counts } = reached.value;
+        const bootSource = 'bootSource' in reached.value ? reached.value.bootSource : null;
         const worked = await work(reached.value, connection);
         if (!worked.ok) return worked;
         const { tckCycles, payloadBits } = counts();
@@ -98,6 +112,17 @@ function runner(failed: () => void) {
       await connection.close();
     }
   };
+}
+
+async function reach(
+  connection: Connection,
+  options: Options,
+  forPart: string | null,
+): Promise<Result<BareFlash | ReachedFlash>> {
+  const device = deviceOption(options.device);
+  if (options.bridge === undefined) return reachFlash(connection.chain, device, forPart);
+  const { part, map } = await runInstrumented(connection, options.bridge, { plan: options.bridgePlan }, device);
+  return reachThroughBridge(connection.chain, { part, device, map });
 }
 
 function addInfo(flash: Command, run: Run): void {
@@ -146,7 +171,10 @@ function addWrite(flash: Command, run: Run): void {
             ? `${d.sectorsToErase} sectors to erase, ${d.pagesToWrite} pages to write, ${d.sectorsKept} kept.`
             : `${d.chip}: ${d.sectorsErased} blocks erased, ${d.pagesWritten} pages written, ${d.sectorsKept} ` +
               'sectors kept, verified.',
-        (chip, connection) => write(chip, connection, blocks, fpga, { ...options, source: path }),
+        (chip, connection) =>
+          isOwn(chip)
+            ? write(chip, connection, blocks, fpga, { ...options, source: path })
+            : writeBare(chip, connection, blocks, options),
         fpga,
       );
     });
@@ -307,6 +335,25 @@ const blockOptions = (command: Command): Command =>
     .option('--row <n>', 'which line of the table, from 1')
     .option('--set <name=value...>', 'a value of this board');
 
+const isOwn = (chip: BareFlash & Partial<ReachedFlash>): chip is ReachedFlash => chip.through !== undefined;
+
+/** Behind a bridge nothing is known of what boots: what is given is written where it says, and compared. */
+async function writeBare(
+  chip: BareFlash,
+  { watch, tell }: Connection,
+  blocks: readonly KeepBlock[],
+  { flash: expected, plan, rehearse, reconfigure }: Options,
+): Promise<Result<Readonly<Record<string, unknown>>>> {
+  if (rehearse || reconfigure) return fail(problem('bridge-rehearse'));
+  if (expected !== undefined && expected !== chip.part.name)
+    return fail(problem('other-chip', { expected, found: `${chip.part.maker} ${chip.part.name}` }));
+  if (plan) return planned(await planWriting(chip.port, chip.part, blocks, watch));
+  const written = await writeToFlash(chip, blocks, watch);
+  const message = written.ok ? `${written.value.pagesWritten} pages written.` : written.error.message;
+  await tell(flashDeed(chip, { message, isDone: written.ok }));
+  return spread(written);
+}
+
 /** What is written is checked as the page would, plan or not: the same words, the same end. */
 async function write(
   chip: ReachedFlash,
@@ -399,7 +446,7 @@ interface Done {
 
 /** A change of the flash as others at the pod are told of it. */
 const flashDeed = (
-  chip: ReachedFlash,
+  chip: BareFlash,
   { message, isDone, fpga = '', source = '', fingerprint = null, leaves = false }: Done,
 ): PodDeed => ({
   kind: 'flash',
@@ -430,7 +477,7 @@ const planned = (plan: Result<WritePlan>): Result<Readonly<Record<string, unknow
 const hexBytes = (bytes: readonly number[]): string =>
   bytes.map((byte) => byte.toString(16).toUpperCase().padStart(2, '0')).join(' ');
 
-function stretch({ part }: ReachedFlash, options: Options): { start: number; length: number } {
+function stretch({ part }: BareFlash, options: Options): { start: number; length: number } {
   const start = numberOf('--address', options.address ?? '0');
   return { start, length: options.length === undefined ? part.bytes - start : numberOf('--length', options.length) };
 }

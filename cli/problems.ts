@@ -7,6 +7,14 @@ export const problem = saying({
     message: 'Cancelled. Nothing of the file stays at the pod.',
     tryNext: ['Send it again.'],
   }),
+  'bridge-rehearse': () => ({
+    message: 'What boots behind a bridge is not known here, so it is not rehearsed. Nothing was written.',
+    tryNext: ['Write without --rehearse, then switch the board off and on and look.'],
+  }),
+  'other-chip': ({ expected, found }: Told<'expected' | 'found'>) => ({
+    message: `The chip is a ${found}, not the ${expected} that was expected. Nothing was erased.`,
+    tryNext: ['Look at what is printed on the chip.', 'Name the chip that is there with --flash.'],
+  }),
   'foreign-out': ({ part }: Told<'part'>) => ({
     message: `No bitstream is made here for ${part}: its own tools do that.`,
     tryNext: [

@@ -1,5 +1,6 @@
 import { getBit, packedLength, reverseByte, setBit } from '../../core/bits/index.ts';
 import { BoundaryDevice, type PadWorld } from '../boundary.ts';
+import type { FlashChip } from '../flash-chip.ts';
 import { ConfigStream, designIn, type Ears, Fabric } from '../corvane/index.ts';
 import { type DataRegister, numberBits, ShiftRegister, type TckEdge } from '../tap.ts';
 import { opened } from './envelope.ts';
@@ -15,6 +16,11 @@ interface MarrowWorld extends PadWorld {
   readonly passTck: () => void;
   readonly clocksRun: () => boolean;
   readonly oscillators: ReadonlyMap<string, number>;
+  /** A flash on pins of the fabric. */
+  readonly flash: {
+    readonly chip: FlashChip;
+    readonly pins: { readonly cs_n: string; readonly sck: string; readonly mosi: string; readonly miso: string };
+  } | null;
   readonly started: (fabric: Fabric) => void;
   readonly ears: Ears & { readonly released: () => void };
 }
@@ -32,6 +38,8 @@ export class Marrow extends BoundaryDevice {
   #fed: Uint8Array[] = [];
   #isFed = false;
   #isRefused = false;
+  #isSelected = false;
+  #sck = false;
   #instruction: number | null = null;
   /** Bits of the user register that are on their way to TDO. */
   #late: number[] = [];
@@ -81,7 +89,27 @@ export class Marrow extends BoundaryDevice {
   }
 
   override edge(edge: TckEdge): void {
-    this.#guarded(() => this.fabric?.linkEdge(edge));
+    this.#guarded(() => void this.#linkEdge(edge));
+  }
+
+  /** An edge of TCK in the fabric, and what the flash on its pins makes of that. */
+  #linkEdge(edge: TckEdge): number {
+    const tdo = this.fabric?.linkEdge(edge) ?? 0;
+    if (this.#world.flash) this.#followFlash(this.#world.flash);
+    return tdo;
+  }
+
+  #followFlash({ chip, pins }: NonNullable<MarrowWorld['flash']>): void {
+    const { fabric } = this;
+    if (!fabric) return;
+    const isSelected = fabric.pin(pins.cs_n) === false;
+    if (isSelected !== this.#isSelected) isSelected ? chip.select() : chip.deselect();
+    this.#isSelected = isSelected;
+    const sck = fabric.pin(pins.sck) === true;
+    if (sck && !this.#sck && isSelected) chip.clock(fabric.pin(pins.mosi) ? 1 : 0);
+    this.#sck = sck;
+    // The chip's next bit is there once SCK has fallen.
+    if (!sck) fabric.setPin(pins.miso, isSelected ? chip.level === 1 : true);
   }
 
   protected override get idcodeOpcode(): number {
@@ -160,7 +188,7 @@ export class Marrow extends BoundaryDevice {
     for (let i = 0; i < count; i++) {
       this.#world.passTck();
       const edge = { capture: false, shift: true, update: false, tdi: getBit(tdi, i) };
-      this.#late.push(this.fabric?.linkEdge(edge) ?? 0);
+      this.#late.push(this.#linkEdge(edge));
       if (this.#late.shift()) setBit(out, i, 1);
     }
     return out;

@@ -117,6 +117,19 @@ describe('a part known by its description', () => {
     expect(await drive(chain, { ...request, map, set: {} })).toMatchObject({ error: { code: 'fingerprint-differs' } });
   });
 
+  test('a prefix that was misread is told with the right one; a wrong register with what to check', async () => {
+    const off = session({ user: { instruction: 'USER1', prefix: 0 }, done: STATE_BIT });
+    await play(off.cable, built.svf);
+    expect(await drive(off.chain, { ...request, map: built.map, set: {} })).toMatchObject({
+      error: { code: 'no-hub', about: { said: 0, answers: 1 } },
+    });
+    const other = session({ user: { instruction: '0b01110111' } });
+    await play(other.cable, built.svf);
+    expect(await drive(other.chain, { ...request, map: built.map, set: {} })).toMatchObject({
+      error: { code: 'no-hub', message: expect.stringContaining('the project names') },
+    });
+  });
+
   test('what its description does not have is named with what it has', () => {
     const wrong = (settings: object) => {
       const made = foreign(settings);

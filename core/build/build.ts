@@ -156,6 +156,8 @@ export function build(
     const own = forForeign(inputs, understood, { fingerprint, top: basics.top }, messages);
     return { ...nothing, ...basics, ...own, messages: judged() };
   }
+  if (part && inputs.plan.bridge)
+    messages.error('bridge-own-flash', SETTINGS, `A ${part.name} reaches its flash by itself; leave the bridge out.`);
   const packageName = part ? packageOf(file, part, messages) : null;
   if (!understood || !part || packageName === null) return { ...nothing, ...basics, messages: judged() };
   step(1);

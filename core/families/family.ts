@@ -37,6 +37,8 @@ export interface DebugAccess {
   readonly late: number;
   /** Whether a design runs; null where the part does not tell. */
   readonly runs: ReadRegister<boolean> | null;
+  /** A person has named all that, and may have misread a data sheet. */
+  readonly isNamed: boolean;
 }
 
 /** A part that designs are built for. */

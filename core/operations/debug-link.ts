@@ -2,7 +2,7 @@ import type { ChainSession } from '../board/index.ts';
 import { type DebugAccess, readLater } from '../families/index.ts';
 import type { ChainLink } from '../jtag/index.ts';
 import { HubClient, type ProbeMap } from '../probes/index.ts';
-import { fail, ok, type Result } from '../result.ts';
+import { fail, ok, type Problem, type Result } from '../result.ts';
 import { problem } from './problems.ts';
 
 /** Whether the design that runs has debug cores, and which build's; null when it has none. Needs no map of them. */
@@ -33,7 +33,10 @@ export async function openHub(
   if (!link.ok) return link;
   const { runs, hub, identity } = askThrough(link.value, access.value);
   await hub.flush();
-  const right = isMeant(await runs, await identity, map);
+  const found = await identity;
+  if (!found.ok && found.error.code === 'no-hub' && access.value.isNamed && (await runs) !== false)
+    return fail(await whySilent(link.value, access.value, part));
+  const right = isMeant(await runs, found, map);
   return right.ok ? ok(hub) : right;
 }
 
@@ -64,6 +67,19 @@ export async function readThroughHub<T>(
   const right = isMeant(await runs, await identity, map);
   return right.ok ? ok(await asked) : right;
 }
+
+/** A hub that does not answer on a part whose register a person has named: it may answer a few bits earlier or later. */
+async function whySilent(link: ChainLink, { opcode, late }: DebugAccess, part: string): Promise<Problem> {
+  for (let other = 0; other <= MOST_PREFIX; other++) {
+    if (other === late) continue;
+    if ((await new HubClient(link, opcode, other).identify()).ok)
+      return problem('no-hub (prefix)', { part, said: late, answers: other });
+  }
+  return problem('no-hub (foreign)', { part });
+}
+
+/** Common practice: parts put none or a bit or two before a user register; more are tried for a chain misread. */
+const MOST_PREFIX = 8;
 
 /** Queues what tells whether the design is the meant one. */
 function askThrough(link: ChainLink, access: DebugAccess) {

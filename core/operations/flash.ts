@@ -15,21 +15,27 @@ import {
   type WriteReport,
 } from '../flash/index.ts';
 import { ChainLink, type ScanCounts, ScanQueue } from '../jtag/index.ts';
+import { BridgeClient, type ProbeMap } from '../probes/index.ts';
 import type { Watch } from '../progress.ts';
 import { fail, ok, type Problem, type Result, problem as plainProblem } from '../result.ts';
+import { openHub } from './debug-link.ts';
 import { problem } from './problems.ts';
 
-/** A flash chip that was reached through an FPGA of the chain. */
-export interface ReachedFlash extends FlashIdentity {
-  /** Place of the FPGA in the chain. */
+/** A flash chip that was reached, whatever lies behind it. */
+export interface BareFlash extends FlashIdentity {
+  /** Place in the chain of the FPGA that passes its pins on. */
   readonly device: number;
+  readonly port: SpiPort;
+  readonly counts: () => ScanCounts;
+}
+
+/** One that was reached through an FPGA of the chain by the part's own way, and that it boots from. */
+export interface ReachedFlash extends BareFlash {
   /** Where the FPGA looks at power-on. */
   readonly bootSource: ConfigStatus['bootSource'];
-  readonly port: SpiPort;
   /** The FPGA that passes the flash's pins on. */
   readonly through: Part;
   readonly boot: BootLayout;
-  readonly counts: () => ScanCounts;
 }
 
 /**
@@ -87,17 +93,42 @@ async function metThrough(link: ChainLink, through: Part): Promise<Result<Reache
   return met.ok ? ok({ ...met.value, device: link.index, bootSource, port, through, boot: flash.boot, counts }) : met;
 }
 
-const notProtected = (flash: ReachedFlash): Result<ReachedFlash> =>
+/**
+ * The flash on four pins of a fabric, through the bridge core in the design that runs there: of any part whose user
+ * register is known.
+ */
+export async function reachThroughBridge(
+  chain: ChainSession,
+  { part, device, map }: { readonly part: string; readonly device: number | null; readonly map: ProbeMap },
+): Promise<Result<BareFlash>> {
+  const bridge = map.cores.find((core) => core.kind === 'bridge');
+  if (bridge?.kind !== 'bridge') return fail(problem('no-bridge'));
+  const hub = await openHub(chain, part, device, map);
+  if (!hub.ok) return hub;
+  const port = new BridgeClient(hub.value, bridge);
+  const known = await port.isKnown();
+  if (!known.ok) return known;
+  const met = await meet(port);
+  const counts = () => hub.value.queue.counts;
+  return met.ok ? ok({ ...met.value, device: hub.value.device, port, counts }) : met;
+}
+
+const notProtected = (flash: BareFlash): Result<BareFlash> =>
   flash.isProtected ? fail(problem('flash-protected')) : ok(flash);
 
-async function writeToFlash(flash: ReachedFlash, pieces: readonly Piece[], watch: Watch): Promise<Result<WriteReport>> {
+/** Only what differs: erased, programmed, verified. */
+export async function writeToFlash(
+  flash: BareFlash,
+  pieces: readonly Piece[],
+  watch: Watch,
+): Promise<Result<WriteReport>> {
   const open = notProtected(flash);
   return open.ok ? writePieces(flash.port, flash.part, pieces, watch) : open;
 }
 
 /** Fills a stretch with one byte. */
 export async function fillFlash(
-  flash: ReachedFlash,
+  flash: BareFlash,
   address: number,
   length: number,
   byte: number,
@@ -109,7 +140,7 @@ export async function fillFlash(
 
 /** Erases whole sectors; a stretch that begins or ends inside one is refused, so that nothing else is lost. */
 export async function eraseFlash(
-  flash: ReachedFlash,
+  flash: BareFlash,
   address: number,
   length: number,
   watch: Watch,
@@ -128,7 +159,7 @@ export async function eraseFlash(
 
 /** The first byte that is not FF; null when all are. */
 export async function blankCheck(
-  flash: ReachedFlash,
+  flash: BareFlash,
   address: number,
   length: number,
   watch: Watch,
@@ -140,7 +171,7 @@ export async function blankCheck(
 }
 
 export async function readFromFlash(
-  flash: ReachedFlash,
+  flash: BareFlash,
   address: number,
   length: number,
   watch: Watch,
@@ -152,7 +183,7 @@ export async function readFromFlash(
 
 /** CRC-32/ISO-HDLC of a stretch, eight lower-case digits. */
 export async function crcOfFlash(
-  flash: ReachedFlash,
+  flash: BareFlash,
   address: number,
   length: number,
   watch: Watch,
@@ -161,7 +192,7 @@ export async function crcOfFlash(
   return read.ok ? ok(crc32(read.value).toString(16).padStart(8, '0')) : read;
 }
 
-export const verifyFlash = (flash: ReachedFlash, pieces: readonly Piece[], watch: Watch): Promise<Result<null>> =>
+export const verifyFlash = (flash: BareFlash, pieces: readonly Piece[], watch: Watch): Promise<Result<null>> =>
   verifyPieces(flash.port, pieces, watch);
 
 /** After trouble: whether the board lost its supply, which explains whatever else was seen. */
@@ -171,7 +202,7 @@ export async function supplyLost(chain: ChainSession): Promise<Result<never> | n
   return fail(problem('power-lost', { referenceVolts: (state.referenceVolts ?? 0).toFixed(1) }));
 }
 
-function within({ part }: ReachedFlash, address: number, length: number): Result<null> {
+function within({ part }: BareFlash, address: number, length: number): Result<null> {
   if (length < 1) return fail(problem('flash-stretch'));
   if (address >= 0 && address + length <= part.bytes) return ok(null);
   const hex = (value: number) => `0x${value.toString(16).toUpperCase()}`;

@@ -3,6 +3,22 @@
 import { saying, type Told } from '../result.ts';
 
 export const problem = saying({
+  'no-hub (prefix)': ({ part, said, answers }: Told<'part' | 'said' | 'answers'>) => ({
+    message: `The debug hub in the ${part} answers behind ${answers} bits of its user register, not behind ${said}.`,
+    tryNext: [`Say "prefix": ${answers} under "foreign", "user" in nimble.json.`],
+  }),
+  'no-hub (foreign)': ({ part }: Told<'part'>) => ({
+    message: `No debug hub answers in the ${part}, by the user register that the project names.`,
+    tryNext: [
+      'Check that the design that was taken along is the one that was built and loaded, with its wrapper as top module.',
+      'Check in the wrapper that capture, shift and jtag_tdo are those of the instruction that nimble.json names.',
+      'Look by hand: select that instruction under Bench, Registers, and shift something through.',
+    ],
+  }),
+  'no-bridge': () => ({
+    message: 'The plan of this build has no bridge to a flash.',
+    tryNext: ['Put a bridge into the plan: docs/any-fpga.md.', 'Take the design along anew, build it and load it.'],
+  }),
   'hand-lengths': () => ({
     message: 'The chain holds a device whose instruction length is not known, so nothing can be aligned.',
     tryNext: ['Read its BSDL file.', 'Say its instruction length under Chain.'],

@@ -27,6 +27,11 @@ export class HubClient {
     link.select(debugLink);
   }
 
+  /** Place of the part in its chain. */
+  get device(): number {
+    return this.#link.index;
+  }
+
   get queue(): ChainLink['queue'] {
     return this.#link.queue;
   }

@@ -50,6 +50,7 @@ export { parseLimit, parseValues } from './values-in-turn.ts';
 export { truthTable } from './truth-table.ts';
 export { planForTable, type TablePlan } from './table-plan.ts';
 export { isAtRest, StepperClient, type StepperState } from './stepper-client.ts';
+export { BridgeClient } from './bridge-client.ts';
 export { HubClient } from './hub-client.ts';
 export { MOST_PULSE } from './panel-client.ts';
 export { DEBUG_FILE } from './verilog.ts';

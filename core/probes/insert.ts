@@ -6,6 +6,7 @@ import { partOf } from './part.ts';
 import { problem } from './problems.ts';
 import { holdClock, rootOf } from './hold.ts';
 import {
+  BRIDGE_PORTS,
   type CoreMap,
   letThroughName,
   mapOf,
@@ -92,6 +93,7 @@ export const layOutPlan = (
     ),
     ...plan.panels.map((p) => layOutPanel(p, whole, part)),
     ...(plan.steppers ?? []).map((s) => layOutStepper(s, whole, part)),
+    ...(plan.bridge ? [{ kind: 'bridge' as const, core: 1, name: plan.bridge.name }] : []),
   ];
 };
 
@@ -201,6 +203,10 @@ function join(netlist: Netlist, map: ProbeMap, signals: ReadonlyMap<string, Sign
   ]);
   build.input(LINK.update, 1);
   for (const core of map.cores) {
+    if (core.kind === 'bridge') {
+      inputs.set(`c${core.core}_miso`, build.input(BRIDGE_PORTS.miso, 1));
+      continue;
+    }
     inputs.set(`c${core.core}_clk`, core.clock === '' ? entry(inputs, 'tck') : nodeOf(core.clock));
     if (core.kind !== 'panel') inputs.set(`c${core.core}_probe`, word(ofDesign(core.signals), core.width));
     else inputs.set(`c${core.core}_gauge`, word(core.gauges, Math.max(1, core.gaugeBits)));
@@ -210,6 +216,10 @@ function join(netlist: Netlist, map: ProbeMap, signals: ReadonlyMap<string, Sign
   const own = { registers: netlist.registers.length, memories: netlist.memories.length };
   const outputs = graft(netlist, debug.netlist, inputs);
   netlist.outputs.push({ name: LINK.tdo, node: entry(outputs, 'tdo'), width: 1 });
+  for (const core of map.cores)
+    if (core.kind === 'bridge')
+      for (const port of ['cs_n', 'sck', 'mosi'] as const)
+        netlist.outputs.push({ name: BRIDGE_PORTS[port], node: entry(outputs, `c${core.core}_${port}`), width: 1 });
   for (const core of map.cores) if (core.kind === 'panel') connectLevers(netlist, core, outputs, nodeOf);
   for (const core of map.cores)
     if (core.kind === 'stepper')

@@ -77,6 +77,8 @@ const stepperMap = z.object({
   comparators: z.number().int().min(0),
 });
 
+const bridgeMap = z.object({ kind: z.literal('bridge'), core: z.number().int().positive(), name: z.string() });
+
 const probeMap = z.object({
   format: z.literal('nimble-probes'),
   version: z.literal(1),
@@ -86,7 +88,7 @@ const probeMap = z.object({
     .string()
     .regex(/^[0-9a-f]{32}$/)
     .optional(),
-  cores: z.array(z.discriminatedUnion('kind', [recorderMap, panelMap, stepperMap])),
+  cores: z.array(z.discriminatedUnion('kind', [recorderMap, panelMap, stepperMap, bridgeMap])),
 });
 
 export type ProbedSignal = z.infer<typeof probedSignal>;
@@ -94,7 +96,11 @@ export type RecorderMap = z.infer<typeof recorderMap>;
 export type LeverMap = z.infer<typeof leverMap>;
 export type PanelMap = z.infer<typeof panelMap>;
 export type StepperMap = z.infer<typeof stepperMap>;
-export type CoreMap = RecorderMap | PanelMap | StepperMap;
+export type BridgeMap = z.infer<typeof bridgeMap>;
+export type CoreMap = RecorderMap | PanelMap | StepperMap | BridgeMap;
+
+/** Ports that a bridge adds to the top module, for the pins of the flash. */
+export const BRIDGE_PORTS = { cs_n: 'flash_cs_n', sck: 'flash_sck', mosi: 'flash_mosi', miso: 'flash_miso' } as const;
 
 /** Where every probed signal is in the hardware of one build. docs/formats.md, section 3 */
 export type ProbeMap = z.infer<typeof probeMap>;

@@ -59,11 +59,15 @@ const stepperPlan = z.object({
   comparators: z.number().int().min(1).max(MOST_COMPARATORS).optional(),
 });
 
+/** Reaches a flash on four pins of the fabric: for a part whose flash nothing else here reaches. */
+const bridgePlan = z.object({ name: z.string().min(1), off: z.boolean().optional() });
+
 /** Signals are named by their full path in the hierarchy. docs/formats.md, section 3 */
 export const probePlan = z.object({
   recorders: z.array(recorderPlan),
   panels: z.array(panelPlan),
   steppers: z.array(stepperPlan).optional(),
+  bridge: bridgePlan.optional(),
 });
 
 export type RecorderPlan = z.infer<typeof recorderPlan>;
@@ -76,10 +80,11 @@ export const joinedPlans = (a: ProbePlan, b: ProbePlan): ProbePlan => ({
   recorders: [...a.recorders, ...b.recorders],
   panels: [...a.panels, ...b.panels],
   steppers: [...(a.steppers ?? []), ...(b.steppers ?? [])],
+  ...((a.bridge ?? b.bridge) ? { bridge: a.bridge ?? b.bridge } : {}),
 });
 
 /** How many debug cores a plan asks for, those that are switched off among them. */
-export const coresIn = ({ recorders, panels, steppers = [] }: ProbePlan): number =>
-  recorders.length + panels.length + steppers.length;
+export const coresIn = ({ recorders, panels, steppers = [], bridge }: ProbePlan): number =>
+  recorders.length + panels.length + steppers.length + (bridge ? 1 : 0);
 
 export const emptyPlan: ProbePlan = { recorders: [], panels: [] };

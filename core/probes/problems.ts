@@ -3,6 +3,10 @@
 import { saying, type Told } from '../result.ts';
 
 export const problem = saying({
+  'no-bridge': ({ name }: Told<'name'>) => ({
+    message: `The core "${name}" does not answer as a bridge to a flash.`,
+    tryNext: ['Load the build that the probe map is of.'],
+  }),
   'capture-broken': ({ segment }: Told<'segment'>) => ({
     message: `Segment ${segment} has no sample that triggered.`,
     tryNext: ['Arm again.', 'Scan more slowly: the read-out may have lost bits.'],

@@ -149,3 +149,19 @@ describe('what a plan takes', () => {
     expect(cheaper?.cost.luts).toBeGreaterThan(alone.luts);
   });
 });
+
+describe('a bridge to a flash', () => {
+  const withBridge = { recorders: [], panels: [], bridge: { name: 'flash' } };
+
+  test('is read from a plan file, written to one, and goes into the build once, unless it is switched off', () => {
+    const read = readPlanFile(writePlanFile('mine', withBridge), 'mine.plan.json');
+    expect(read.ok && read.value.plan).toEqual(withBridge);
+    const shelf = [
+      { name: 'a', inBuild: true, plan: { ...withBridge, bridge: { name: 'off', off: true } } },
+      { name: 'b', inBuild: true, plan: withBridge },
+      { name: 'c', inBuild: true, plan: { ...withBridge, bridge: { name: 'second' } } },
+    ];
+    expect(activePlan(shelf)).toEqual(withBridge);
+    expect(activePlan(shelf.slice(0, 1)).bridge).toBeUndefined();
+  });
+});

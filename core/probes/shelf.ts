@@ -38,8 +38,11 @@ export function activePlan(shelf: PlanShelf): ProbePlan {
   const steppers = active.flatMap(({ name, plan }) =>
     (plan.steppers ?? []).filter(({ off }) => !off).map((core) => named('stepper', name, core)),
   );
+  // There is one set of flash pins.
+  const bridge = active.flatMap(({ plan }) => (plan.bridge && !plan.bridge.off ? [{ name: plan.bridge.name }] : []))[0];
   return {
     ...(steppers.length > 0 ? { steppers } : {}),
+    ...(bridge ? { bridge } : {}),
     recorders: active.flatMap(({ name, plan }) =>
       plan.recorders.filter(({ off }) => !off).map((core) => named('recorder', name, core)),
     ),
@@ -75,15 +78,15 @@ export function readPlanFile(
   const version = read.success ? null : otherVersion(data, read.error);
   if (version !== null) return fail(problem('plan-file (version)', { fileName, version }));
   if (!read.success) return fail(problem('plan-file', { fileName, why: issuesTold(read.error) }));
-  const { recorders, panels, steppers, name } = read.data;
+  const { recorders, panels, steppers, bridge, name } = read.data;
   return ok({
     name: name ?? fileName.replace(/(\.probes|\.plan)?\.json$/, ''),
-    plan: { recorders, panels, ...(steppers ? { steppers } : {}) },
+    plan: { recorders, panels, ...(steppers ? { steppers } : {}), ...(bridge ? { bridge } : {}) },
   });
 }
 
-export const writePlanFile = (name: string, { recorders, panels, steppers }: ProbePlan): string =>
-  `${JSON.stringify({ format: 'nimble-probe-plan', version: 1, name, recorders, panels, steppers }, null, 2)}\n`;
+export const writePlanFile = (name: string, { recorders, panels, steppers, bridge }: ProbePlan): string =>
+  `${JSON.stringify({ format: 'nimble-probe-plan', version: 1, name, recorders, panels, steppers, bridge }, null, 2)}\n`;
 
 /** Names of a plan that a design does not have, each once. */
 export function missingNames({ recorders, panels, steppers = [] }: ProbePlan, known: ReadonlySet<string>): string[] {

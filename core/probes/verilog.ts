@@ -1,5 +1,12 @@
 import type { SourceFile } from '../hdl/index.ts';
-import { comparatorVerilog, hubVerilog, panelVerilog, recorderVerilog, stepperVerilog } from './cores/index.ts';
+import {
+  bridgeVerilog,
+  comparatorVerilog,
+  hubVerilog,
+  panelVerilog,
+  recorderVerilog,
+  stepperVerilog,
+} from './cores/index.ts';
 import { type CoreMap, onceBits, type PanelMap, type ProbeMap, type RecorderMap, wordBits } from './map.ts';
 
 /** File that the debug cores are written in, none of the project's. */
@@ -8,7 +15,7 @@ export const DEBUG_FILE = 'nimble_debug.v';
 /**
  * The debug logic of a build as plain Verilog: the cores, and a module `nimble_debug` that joins them to the hub. Its
  * ports are one JTAG user register and, for core n, `c<n>_clk`, `c<n>_probe`, `c<n>_state` or `c<n>_gauge`,
- * `c<n>_lever`, `c<n>_enable`, `c<n>_go`, `c<n>_go_late`.
+ * `c<n>_lever`, `c<n>_enable`, `c<n>_go`, `c<n>_go_late`, `c<n>_cs_n`, `c<n>_sck`, `c<n>_mosi`, `c<n>_miso`.
  */
 export function debugVerilog({ fingerprint, cores }: ProbeMap): SourceFile {
   const ports = ['input tck', 'input tdi', 'input capture', 'input shift', 'output tdo', ...cores.flatMap(portsOf)];
@@ -19,6 +26,7 @@ export function debugVerilog({ fingerprint, cores }: ProbeMap): SourceFile {
     has('recorder') ? recorderVerilog : '',
     has('panel') ? panelVerilog : '',
     has('stepper') ? stepperVerilog : '',
+    has('bridge') ? bridgeVerilog : '',
     `module nimble_debug (\n  ${ports.join(',\n  ')}\n);`,
     '  wire [3:0] bus_core; wire [7:0] bus_reg; wire [4:0] bus_bit; wire [31:0] bus_wdata;',
     '  wire bus_write, bus_hold, stream_load, stream_next;',
@@ -42,6 +50,7 @@ const bus = (core: number): string =>
 
 function portsOf(core: CoreMap): string[] {
   const n = core.core;
+  if (core.kind === 'bridge') return [`output c${n}_cs_n`, `output c${n}_sck`, `output c${n}_mosi`, `input c${n}_miso`];
   if (core.kind === 'stepper')
     return [`input c${n}_clk`, `input [${core.width - 1}:0] c${n}_probe`, `output c${n}_go`, `output c${n}_go_late`];
   if (core.kind === 'recorder')
@@ -93,6 +102,11 @@ function lateBits({ width, signals }: RecorderMap): string {
 
 function instanceOf(core: CoreMap, cores: readonly CoreMap[]): string {
   const n = core.core;
+  if (core.kind === 'bridge')
+    return (
+      `  nimble_bridge #(.CORE(${n})) core_${n} (.cs_n(c${n}_cs_n), .sck(c${n}_sck), .mosi(c${n}_mosi), ` +
+      `.miso(c${n}_miso), ${bus(n)});`
+    );
   if (core.kind === 'stepper')
     return (
       `  nimble_stepper #(.CORE(${n}), .W(${core.width}), .C(${core.comparators}), .HELD(${core.held ? 1 : 0})) core_${n} ` +

@@ -170,7 +170,12 @@ export const pebble: Family = {
   describe: () => null,
   debug: (part) =>
     part === PEBBLE.name
-      ? { opcode: PEBBLE_OPCODE.USER, late: 0, runs: { ...fpga.status, decode: (bits) => statusOf(bits).done } }
+      ? {
+          opcode: PEBBLE_OPCODE.USER,
+          late: 0,
+          isNamed: false,
+          runs: { ...fpga.status, decode: (bits) => statusOf(bits).done },
+        }
       : null,
   fpga,
 };

@@ -13,12 +13,14 @@ const command = nimbleCommand();
 const DESK = 'demo/marrow';
 const PLAN = ['--plan', `${DESK}/plans/tide.plan.json`];
 let port = 0;
+let bench: Bench | null = null;
 const ends: (() => unknown)[] = [];
 
 beforeAll(async () => {
   const file = readBenchFile(readFileSync('demo/benches/marrow.bench.json', 'utf8'), 'marrow.bench.json');
   if (!file.ok) throw new Error(file.error.message);
-  const target = benchTarget(new Bench(file.value));
+  bench = new Bench(file.value);
+  const target = benchTarget(bench);
   ends.push(() => target.stop());
   const program = firmwareProgram();
   let served: Parameters<typeof servePod>[0] = target;
@@ -113,6 +115,42 @@ test('from a box with a board to captured signals: scan, take along, play their 
   const captured = await nimble('capture', DESK, ...PLAN, '--when', 'tide >= 3', '--before', '10', '--out', vcd);
   expect([captured.status, captured.stderr]).toEqual([0, expect.any(String)]);
   expect(readFileSync(vcd, 'utf8')).toMatch(/\$var \w+ 8 \S+ tide/);
+}, 120_000);
+
+test('its flash is reached through the bridge in that design: identity, plan, write, verify, after power too', async () => {
+  const through = ['--bridge', DESK, '--bridge-plan', `${DESK}/plans/tide.plan.json`];
+  expect(await nimble('flash', 'info', ...through)).toMatchObject({
+    status: 0,
+    json: { chip: 'Ledger LR32', parameters: {}, bootSource: null },
+  });
+  const image = command.at('image.bin');
+  writeFileSync(
+    image,
+    Uint8Array.from({ length: 3000 }, (_, i) => (i * 7) & 0xff),
+  );
+  const at = ['--address', '0x2000'];
+  expect(await nimble('flash', 'write', image, ...at, '--plan', ...through)).toMatchObject({
+    status: 0,
+    json: { pagesToWrite: 12, sectorsToErase: 0 },
+  });
+  expect(await nimble('flash', 'write', image, ...at, '--flash', 'QF32', ...through)).toMatchObject({
+    status: 1,
+    json: { problem: { code: 'other-chip' } },
+  });
+  expect(await nimble('flash', 'write', image, ...at, ...through)).toMatchObject({
+    status: 0,
+    json: { pagesWritten: 12, problem: null },
+  });
+  bench?.setPower(false);
+  bench?.setPower(true);
+  expect(await nimble('svf', 'play', command.at('tide.svf'))).toMatchObject({ status: 0 });
+  expect(await nimble('flash', 'verify', image, ...at, ...through)).toMatchObject({
+    status: 0,
+    json: { verified: true },
+  });
+  expect(await nimble('flash', 'write', image, ...at, '--rehearse', ...through)).toMatchObject({
+    json: { problem: { code: 'bridge-rehearse' } },
+  });
 }, 120_000);
 
 test('a design that was built from other sources is told by its fingerprint', async () => {

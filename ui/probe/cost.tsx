@@ -30,6 +30,7 @@ export function Cost({ plan, others, onPlan }: Props) {
     recorders: plan.recorders.filter(({ off }) => !off),
     panels: plan.panels.filter(({ off }) => !off),
     steppers: (plan.steppers ?? []).filter(({ off }) => !off),
+    ...(plan.bridge && !plan.bridge.off ? { bridge: plan.bridge } : {}),
   };
   const asked = [build, JSON.stringify([on, others])];
   const {

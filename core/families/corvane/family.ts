@@ -91,6 +91,7 @@ export const corvane: Family = {
 const DEBUG: DebugAccess = {
   opcode: INSTRUCTION.FABRIC_LINK,
   late: 0,
+  isNamed: false,
   runs: { ...STATUS_REGISTER, decode: (bits) => STATUS_REGISTER.decode(bits).done },
 };
 

@@ -46,7 +46,9 @@ export function foreignFamily(entity: BsdlEntity, settings: ForeignSettings): Re
   const opcode = settings.user === undefined ? ok(null) : opcodeOf(entity, settings.user.instruction);
   if (!opcode.ok) return opcode;
   const access: DebugAccess | null =
-    opcode.value === null ? null : { opcode: opcode.value, late: settings.user?.prefix ?? 0, runs: runs.value };
+    opcode.value === null
+      ? null
+      : { opcode: opcode.value, late: settings.user?.prefix ?? 0, runs: runs.value, isNamed: true };
   const inCase = entity.packageName ?? '';
   return ok({
     name: entity.entity,
