@@ -9,7 +9,7 @@ let bench: Workbench;
 
 const PATHS = [
   '/bench',
-  ...['diagnosis', 'pins', 'wiring', 'speed', 'svf', 'pods', 'practice'].map((view) => `/bench/${view}`),
+  ...['diagnosis', 'pins', 'wiring', 'speed', 'registers', 'svf', 'pods', 'practice'].map((view) => `/bench/${view}`),
   ...[
     'sources',
     'messages',

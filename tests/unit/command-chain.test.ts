@@ -1,5 +1,6 @@
 // `nimble chain shift`: one instruction and one register by hand.
 import { readFileSync, writeFileSync } from 'node:fs';
+import { spawn } from 'node:child_process';
 import { expect, test } from 'vitest';
 import { nimbleCommand } from '../support/command.ts';
 
@@ -42,3 +43,25 @@ test('an opcode needs a length; what is unknown, too long or no place is told', 
   });
   expect(run('chain', 'shift', '--device', 'x', '--instruction', '0b1', ...BENCH).status).toBe(2);
 });
+
+test('a pod with a folder begins with the TCK that a sweep found its cable to bear', async () => {
+  const started = async () => {
+    const pod = spawn(
+      process.execPath,
+      ['cli/pod.mjs', '--port', '0', '--token', 'right', '--state', at('pod-state')],
+      { stdio: ['ignore', 'pipe', 'inherit'] },
+    );
+    const line = await new Promise<string>((resolve) => pod.stdout.once('data', (data) => resolve(String(data))));
+    return { pod, address: /ws:\S+/.exec(line)?.[0] ?? '' };
+  };
+  const first = await started();
+  const swept = nimble('chain', 'sweep', '--pod', first.address, '--token', 'right', '--json');
+  expect(swept.status).toBe(0);
+  const { chosenHz } = swept.json;
+  expect(chosenHz).toBeGreaterThan(0);
+  first.pod.kill('SIGKILL');
+  const second = await started();
+  const rungs = nimble('chain', 'diagnose', '--pod', second.address, '--token', 'right', '--json');
+  expect(JSON.stringify(rungs.json)).toContain(`TCK stands at ${Number(chosenHz) / 1e6} MHz`);
+  second.pod.kill('SIGKILL');
+}, 60_000);

@@ -90,5 +90,5 @@ test('every change of every output, whatever comes in and however often the list
     }),
     { numRuns: 60 },
   );
-  expect(changes).toBeGreaterThan(5000);
+  expect(changes).toBeGreaterThan(500);
 });
