@@ -217,7 +217,7 @@ describe('load', () => {
     });
     await expect(cancelled).rejects.toBeInstanceOf(ProblemError);
     const state = await readBoardState(chainOn(cable), 'CV25', null);
-    expect(state.ok && state.value.status.done).toBe(false);
+    expect(state.ok && state.value.done).toBe(false);
     expect((await load(plain.bitstream)).ok).toBe(true);
   });
 });

@@ -40,6 +40,7 @@ export function assemble(db: Knex): Server {
     }),
     descriptions: () => store.files.descriptions(),
     part: () => project.part(),
+    families: () => project.families(),
     changed,
     onStatus: (status) => {
       for (const listener of boardListeners) listener(status);

@@ -90,7 +90,7 @@ describe('operations', () => {
     expect((await workOf(server)).running?.fingerprint).toBe(usable?.fingerprint);
     expect((await ended(server.desks.keep.keep())).message).toMatch(/boots by itself/);
     const state = await workOf(server);
-    expect([state.kept?.fingerprint, state.running?.status.source]).toEqual([usable?.fingerprint, 'flash']);
+    expect([state.kept?.fingerprint, state.running?.status?.source]).toEqual([usable?.fingerprint, 'flash']);
   });
 
   test('a refusal before the first erase leaves what is known to be kept', async () => {
@@ -231,10 +231,10 @@ describe('operations', () => {
     const deep = { ...demoPlan(), recorders: demoPlan().recorders.map((one) => ({ ...one, depth: 8192 })) };
     const cheaper = await server.desks.probe.cheaperPlanNow(deep, emptyPlan);
     expect(cheaper.ok && cheaper.value?.change).toMatch(/^passage: [\d,]+ samples deep$/);
-    const taken = await server.desks.probe.takeAlongNow();
+    const taken = await server.desks.probe.takeAlongNow('design');
     expect(taken.ok && taken.value.verilog).toContain(`build ${(await workOf(server)).usable?.fingerprint}`);
     await server.store.projects.saveShelf(project, []);
-    const stale = await server.desks.probe.takeAlongNow();
+    const stale = await server.desks.probe.takeAlongNow('design');
     expect(stale.ok ? null : stale.error.code).toBe('stale-build');
     await server.store.projects.saveShelf(project, [{ name: 'passage', inBuild: true, plan: demoPlan() }]);
   });

@@ -112,7 +112,7 @@ describe('a second pod of the same name', () => {
       first.rehearsal?.done,
       first.stageLog?.log.length,
       first.flash?.device,
-      first.running?.status.done,
+      first.running?.done,
     ]).toEqual([lockhouseId, true, expect.any(Number), 1, true]);
     b.setPower(true);
     await server.board.use(at('b'), 't');
@@ -126,7 +126,7 @@ describe('a second pod of the same name', () => {
       second.scan,
       second.brokenWrite,
     ]).toEqual([null, null, null, null, null, null, null]);
-    await expect.poll(async () => (await state()).running?.status.done ?? null, { timeout: 10_000 }).toBe(false);
+    await expect.poll(async () => (await state()).running?.done ?? null, { timeout: 10_000 }).toBe(false);
     expect((await state()).jobs.filter(({ kind }) => kind !== 'build').every(({ isHere }) => !isHere)).toBe(true);
     b.setPower(false);
     await server.board.use(at('a'), 't');

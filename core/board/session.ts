@@ -32,6 +32,7 @@ export class ChainSession {
 
   /** From now on parts of these families are known too; what was found without them counts no more. */
   know(families: readonly Family[]): void {
+    if (areSame(this.#families, families)) return;
     this.#families = families;
     this.#scan = null;
   }
@@ -165,6 +166,9 @@ export class ChainSession {
     return ok(new ChainLink(queue, lengths as number[], device.index));
   }
 }
+
+const areSame = (a: readonly Family[], b: readonly Family[]): boolean =>
+  a.length === b.length && a.every((family, i) => family === b[i]);
 
 const IDCODE_BITS = 32;
 

@@ -12,7 +12,7 @@ const MOST_BYTES = 32 << 20;
 const DATE = new Date(1980, 0, 1);
 const NAME = /^[\w+-][\w.+-]*(?:\/[\w+-][\w.+-]*)*$/;
 const LONGEST_NAME = 200;
-const TAKEN = /\.(s?vh?|csv|hex|mem|json|md|txt)$/;
+const TAKEN = /\.(bsdl?|s?vh?|csv|hex|mem|json|md|txt)$/;
 
 interface ProjectArchive {
   readonly files: readonly TextFile[];

@@ -1,6 +1,7 @@
 import type { ScannedDevice } from '../../core/boundary/index.ts';
 import type { BsdlEntity } from '../../core/bsdl/index.ts';
 import { type ChainSession, isPowered, type Scan } from '../../core/board/index.ts';
+import type { Family } from '../../core/families/index.ts';
 import type { ChainMemory } from '../../core/jtag/index.ts';
 import { describedChain, readBoardState } from '../../core/operations/index.ts';
 import type { HeardOnLine, PodClient, PodStatusEvent, ToldDeed } from '../../core/pod/index.ts';
@@ -14,6 +15,8 @@ interface BoardNeeds {
   /** What is said of the chain of a board, by its key and its name. */
   readonly memory: (key: string, name: string) => Promise<ChainMemory>;
   readonly descriptions: () => Promise<readonly BsdlEntity[]>;
+  /** Families whose parts are known now. */
+  readonly families: () => Promise<readonly Family[]>;
   /** Part of the open project: of several FPGAs the one that is asked what it runs. */
   readonly part: () => Promise<string | null>;
   readonly changed: () => void;
@@ -59,6 +62,7 @@ export class Board {
       onLineFrom: needs.onLineFrom,
       onScan: (scan) => this.#scanned(scan),
       memory: () => needs.memory(this.key, this.name),
+      families: needs.families,
     });
   }
 

@@ -9,7 +9,10 @@ import type { Problem } from '../../core/result.ts';
 export interface Running {
   readonly device: number;
   readonly fingerprint: string | null;
-  readonly status: ConfigStatus;
+  /** Whether a design runs; null where the part does not tell. */
+  readonly done: boolean | null;
+  /** Null for a part whose configuration only its own tools know. */
+  readonly status: ConfigStatus | null;
 }
 
 /** The flash as it was last asked, and what writing the newest build would do. Times in microseconds. */

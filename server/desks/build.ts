@@ -25,7 +25,11 @@ export function build(on: Needs, project: Named): number {
       note({ build: short(result.fingerprint), part: result.part });
       await on.store.builds.add(project.id, digests, Date.now() - startedAt, result, read.value);
       const errors = result.messages.filter((m) => m.severity === 'error');
-      if (result.taken) return fail(problem('foreign-build', { part: result.part }));
+      if (result.taken)
+        return ok(
+          `Build ${short(result.fingerprint)} for ${result.part}: take it along under Probe, build it with the part’s own ` +
+            'tools, and play the SVF they write.',
+        );
       if (!result.bitstream) {
         const [first] = errors;
         return fail(

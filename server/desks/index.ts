@@ -87,7 +87,7 @@ const probeDesk = (on: Given) => ({
   cheaperPlanNow: (...rest: Rest<typeof cheaperPlanNow>) => cheaperPlanNow(on, ...rest),
   planCostNow: (...rest: Rest<typeof planCostNow>) => planCostNow(on, ...rest),
   standstillNow: (...rest: Rest<typeof standstillNow>) => standstillNow(on, ...rest),
-  takeAlongNow: () => takeAlongNow(on),
+  takeAlongNow: (what: 'design' | 'wrapper') => takeAlongNow(on, what),
 });
 
 const captureDesk = (on: Given) => ({

@@ -141,7 +141,7 @@ async function loadOne(
   const { done, device, fingerprint, status, tckCycles, payloadBits, attempts, firstProblem, verified } = loaded.value;
   // A load into another FPGA of the chain says nothing of the one that is shown as running.
   const shown = on.board.shown?.view?.fpga ?? on.board.said.running?.device ?? device;
-  if (device === shown) on.board.said.running = { device, fingerprint, status };
+  if (device === shown) on.board.said.running = { device, fingerprint, done, status };
   report({ load: loaded.value });
   if (trouble) {
     await climbNow(on);

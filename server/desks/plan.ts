@@ -68,13 +68,23 @@ async function pricedPlan(on: Needs, plan: ProbePlan, others: ProbePlan): Promis
  * The newest build with its probes as plain Verilog. Only while sources and plan are still what it was made of: its
  * fingerprint goes along.
  */
-export async function takeAlongNow(on: Needs): Promise<Result<{ readonly name: string; readonly verilog: string }>> {
+export async function takeAlongNow(
+  on: Needs,
+  what: 'design' | 'wrapper' = 'design',
+): Promise<Result<{ readonly name: string; readonly verilog: string }>> {
   const project = await currentProject(on);
   if (!project.ok) return project;
   const build = await on.store.builds.latestGood(project.value.id);
   if (!build) return fail(problem('no-build (takeAlongNow)'));
   const edits = await on.project.staleEdits();
   if (edits.length > 0) return fail(problem('stale-build', { edits: edits.join(', ') }));
+  const { taken, top } = build.details;
+  if (taken)
+    return ok(
+      what === 'wrapper'
+        ? { name: `${top}_on_board.v`, verilog: taken.wrapper }
+        : { name: `${top}_probed.v`, verilog: taken.verilog },
+    );
   const opened = await on.store.projects.open(project.value.id);
   if (!opened.ok) return opened;
   return ok({

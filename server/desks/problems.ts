@@ -3,13 +3,6 @@
 import { saying, type Told } from '../../core/result.ts';
 
 export const problem = saying({
-  'foreign-build': ({ part }: Told<'part'>) => ({
-    message: `The design is understood; a ${part} is built for by its own tools, not here.`,
-    tryNext: [
-      'Take it along: nimble build with --verilog, --wrapper and --map, then play the SVF that those tools write.',
-      'docs/any-fpga.md tells it step by step.',
-    ],
-  }),
   'cancelled (line)': ({ text }: Told<'text'>) => ({
     message: `Cancelled. “${text}” had not come until then.`,
     tryNext: ['Start it again when ready.'],

@@ -1,4 +1,5 @@
 // The link to a pod, over real sockets: it is found, lost, found again, refused, shared, and gives garbage no chance.
+import { FAMILIES } from '../../core/families/index.ts';
 import { afterEach, describe, expect, test, vi } from 'vitest';
 import { WebSocketServer } from 'ws';
 import { benchTarget } from '../../bench/index.ts';
@@ -42,6 +43,7 @@ function link() {
     ...{ onLine: () => {}, lineFrom: () => 0, onLineFrom: () => {} },
     onScan: () => void heard.scans++,
     memory: async () => ({ answers: [], described: [] }),
+    families: async () => FAMILIES,
   });
   closing.push(() => made.use('ws://127.0.0.1:1', '').catch(() => {}));
   return { link: made, heard };

@@ -1,6 +1,6 @@
 import PQueue from 'p-queue';
 import { hostname } from 'node:os';
-import { FAMILIES } from '../../core/families/index.ts';
+import type { Family } from '../../core/families/index.ts';
 import { WebSocket } from 'ws';
 import { ChainSession } from '../../core/board/index.ts';
 import type { ChainMemory } from '../../core/jtag/index.ts';
@@ -44,6 +44,8 @@ interface PodListeners {
   onScan(scan: Scan): void;
   /** What is said of the chain behind this pod. */
   memory(): Promise<ChainMemory>;
+  /** Families whose parts are known: those of the product, and what the open project says of its own part. */
+  families(): Promise<readonly Family[]>;
 }
 
 /** Keeps one pod connected, comes back by itself after a loss, hands out the board to one user at a time. */
@@ -122,11 +124,12 @@ export class PodLink {
 
   /** One session for as long as the connection holds: the chain is scanned once and then only looked at again. */
   async #chain(client: PodClient): Promise<ChainSession> {
-    const memory = await this.#on.memory();
+    const [memory, families] = [await this.#on.memory(), await this.#on.families()];
     if (this.#session?.cable !== client) {
-      this.#session = ChainSession.on({ cable: client, hands: client.hands, memory, families: FAMILIES });
+      this.#session = ChainSession.on({ cable: client, hands: client.hands, memory, families });
       this.#session.onScan((scan) => this.#on.onScan(scan));
     }
+    this.#session.know(families);
     this.#session.remember(memory);
     return this.#session;
   }

@@ -1,7 +1,7 @@
 import type { BoardNet } from '../../core/boundary/index.ts';
-import { PROJECT_FILE, readProjectFile } from '../../core/build/index.ts';
+import { familiesOf, PROJECT_FILE, readProjectFile } from '../../core/build/index.ts';
 import { type BoardDescription, readBoard } from '../../core/constraints/index.ts';
-import { placedPorts, readBitstream } from '../../core/families/index.ts';
+import { FAMILIES, type Family, placedPorts, readBitstream } from '../../core/families/index.ts';
 import type { LoadContext } from '../../core/operations/index.ts';
 import { type Board, type ExpectedChain, expectedChain } from '../board/index.ts';
 import { type FactStore, staleBecause, type Store } from '../store/index.ts';
@@ -22,6 +22,7 @@ export class OpenProject {
   readonly #store: Needs['store'];
   readonly #board: Board;
   readonly #facts: FactStore;
+  #families: { readonly key: string; readonly all: readonly Family[] } | null = null;
   #pinNames: {
     readonly print: string | null;
     readonly project: number | undefined;
@@ -118,6 +119,27 @@ export class OpenProject {
     const text = project ? await this.#store.projects.text(project.id, PROJECT_FILE) : null;
     const read = text === null ? null : readProjectFile(text);
     return read?.ok ? read.value.part : null;
+  }
+
+  /**
+   * Families whose parts are known: those of the product, and that of the project's own part where it describes one.
+   * What is wrong with that description a build tells.
+   */
+  async families(): Promise<readonly Family[]> {
+    const project = await this.current();
+    const text = project ? await this.#store.projects.text(project.id, PROJECT_FILE) : null;
+    const read = text === null ? null : readProjectFile(text);
+    const file = read?.ok ? read.value : null;
+    if (!project || !file?.foreign) return FAMILIES;
+    const { bsdl } = file.foreign;
+    const described = (await this.#store.projects.text(project.id, bsdl)) ?? '';
+    const key = `${text}\n${described}`;
+    // The same objects as long as nothing has changed: a session then knows that it knows them.
+    if (this.#families?.key !== key) {
+      const all = familiesOf({ file, files: [{ name: bsdl, text: described }] });
+      this.#families = { key, all: all.ok ? all.value : FAMILIES };
+    }
+    return this.#families.all;
   }
 
   async #filesLike(end: string) {

@@ -3,6 +3,13 @@
 import { saying, type Told } from '../../core/result.ts';
 
 export const problem = saying({
+  'foreign-build': ({ part }: Told<'part'>) => ({
+    message: `A ${part} is built for by its own tools: there is no bitstream of it here.`,
+    tryNext: [
+      'Take the design along under Probe, build it with those tools, and play the SVF they write, under Bench, SVF.',
+      'docs/any-fpga.md tells it step by step.',
+    ],
+  }),
   'no-build': () => ({
     message: 'There is no bitstream yet.',
     tryNext: ['Build the design under Design.'],

@@ -26,6 +26,7 @@ export async function usableBuild(
   if (!project.ok) return project;
   const row = await on.store.builds.latestGood(project.value.id);
   const bytes = row ? await on.store.builds.bitstream(row.id) : null;
+  if (row?.details.taken) return fail(problem('foreign-build', { part: row.details.part }));
   if (!row || !bytes) return fail(problem('no-build'));
   const bitstream = readBitstream(bytes);
   return bitstream.ok ? ok({ row, bitstream: bitstream.value }) : bitstream;

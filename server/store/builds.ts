@@ -80,7 +80,8 @@ export class Builds {
         top: result.top,
         created: new Date().toISOString(),
         milliseconds,
-        good: bitstream !== null,
+        // What is taken along is as good as a bitstream: it can be asked for by its fingerprint.
+        good: bitstream !== null || (result.taken ?? null) !== null,
         inputs: JSON.stringify(inputs),
         output: JSON.stringify(details),
         summary: JSON.stringify(countedOf(details)),
@@ -118,7 +119,7 @@ export class Builds {
     return rowOf(await this.#db('builds').where({ project, id }).first());
   }
 
-  /** The newest build without what it put out, or the newest that has a bitstream. */
+  /** The newest build without what it put out, or the newest that can run. */
   async summary(project: number, good = false): Promise<BuildSummary | null> {
     const row: Omit<Stored, 'inputs' | 'output' | 'bitstream'> & { fingerprint: string; part: string; top: string } =
       await this.#db('builds')

@@ -97,6 +97,7 @@ const job = (kind: Job['kind'], state: Job['state'], isHere = true): Job & { rea
   problem: null,
 });
 const running = {
+  done: true,
   device: 1,
   fingerprint: summary.fingerprint,
   status: {
@@ -163,7 +164,7 @@ describe('a station’s dot and word', () => {
     expect(
       says('/load', {
         usable: summary,
-        running: { ...running, fingerprint: null, status: { ...running.status, done: false } },
+        running: { ...running, fingerprint: null, done: false, status: { ...running.status, done: false } },
       }),
     ).toBe('none: empty');
     expect(says('/load', { usable: summary, running, usedBy: 'nimble command' })).toBe('none: in other hands');

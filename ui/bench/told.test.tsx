@@ -122,7 +122,7 @@ describe('before a write', () => {
   });
 
   test('what runs goes on, but where it shares the pins of the flash', async () => {
-    const running = { device: 1, fingerprint: SUMMARY.fingerprint, status: { done: true } };
+    const running = { device: 1, fingerprint: SUMMARY.fingerprint, done: true, status: { done: true } };
     expect((await asked({ running })).words).toMatch(/^What runs (goes on meanwhile|stops: a CV25)/);
   });
 

@@ -35,7 +35,12 @@ const CABLE_ONLY = {
   line: false,
   bench: false,
 };
-const RUNNING = { device: 1, fingerprint: SUMMARY.fingerprint, status: { done: true, bootSource: 'flash' } } as never;
+const RUNNING = {
+  device: 1,
+  fingerprint: SUMMARY.fingerprint,
+  done: true,
+  status: { done: true, bootSource: 'flash' },
+} as never;
 const KEPT = { fingerprint: SUMMARY.fingerprint, chip: 'Ledger LR32', time: '2026-01-02T03:04:05Z', by: '' } as never;
 
 /** What was asked for at the board, without what the page reads of the project. */
@@ -98,7 +103,7 @@ describe('the board', () => {
   test('a boot switch that stands otherwise than the flash wants is pointed at', async () => {
     const state = {
       kept: KEPT,
-      running: { device: 1, fingerprint: null, status: { done: false, bootSource: 'jtag' } },
+      running: { device: 1, fingerprint: null, done: false, status: { done: false, bootSource: 'jtag' } },
     };
     const { screen, calls, user } = await renderPage(<BoardDock />, {
       answers: ANSWERS,
@@ -132,12 +137,12 @@ describe('what runs, and whether it would survive the night', () => {
     ['another one uses the pod', { usedBy: 'Ada' }, ['in use by Ada', /asked when the pod is free/]],
     [
       'an empty FPGA',
-      { running: { device: 1, fingerprint: null, status: { done: false } } },
+      { running: { device: 1, fingerprint: null, done: false, status: { done: false } } },
       ['nothing', 'the FPGA is empty'],
     ],
     [
       'somebody else’s design',
-      { running: { device: 1, fingerprint: null, status: { done: true } } },
+      { running: { device: 1, fingerprint: null, done: true, status: { done: true } } },
       ['a design without fingerprint', 'DONE is high'],
     ],
   ])('%s', async (_, state, [running, kept]) => {

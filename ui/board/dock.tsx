@@ -70,7 +70,7 @@ function Memory() {
           ? 'without power'
           : 'not asked'
         : running === null
-          ? asked.status.done
+          ? asked.done
             ? 'a design without fingerprint'
             : 'nothing'
           : shortPrint(running);
@@ -84,7 +84,7 @@ function Memory() {
           ? powered === false
             ? 'the board is off'
             : 'what the FPGA runs was not asked'
-          : asked.status.done
+          : asked.done
             ? 'DONE is high'
             : 'the FPGA is empty';
   return (

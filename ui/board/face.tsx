@@ -35,7 +35,7 @@ export function Face() {
 function Supply({ can }: { readonly can: PodCapabilities }) {
   const powered = usePowered() === true;
   const volts = useBoard()?.cable.referenceVolts ?? null;
-  const done = useLive('running')?.running?.status.done === true;
+  const done = useLive('running')?.running?.done === true;
   const { act } = useAct();
   return (
     <div className="mb-3 flex items-start justify-between gap-2">
@@ -71,7 +71,7 @@ function Boot({ can }: { readonly can: PodCapabilities }) {
   const { act } = useAct();
   const view = useBoard()?.view;
   const selector = view?.parts.find((part) => part.kind === 'selector' && part.name === 'boot');
-  const said = state?.running?.status.bootSource ?? null;
+  const said = state?.running?.status?.bootSource ?? null;
   const position = selector?.kind === 'selector' ? selector.position : said;
   const kept = (state?.kept ?? null) !== null || state?.rehearsal?.status.bootSource === 'jtag';
   const isWrong = said === 'jtag' && kept;

@@ -11,7 +11,7 @@ const RECORDER = {
   ...{ qualifier: false, segments: 4, signals: [signal('t.go', 1), signal('t.level', 12)] },
 } as unknown as RecorderMap;
 const SECOND = { ...RECORDER, core: 2, name: 'other', clock: 't.clk2', qualifier: true, segments: 1 } as RecorderMap;
-const RUNS = { device: 1, fingerprint: SUMMARY.fingerprint, status: { done: true } } as never;
+const RUNS = { device: 1, fingerprint: SUMMARY.fingerprint, done: true, status: { done: true } } as never;
 
 async function desk(state: object = {}, recorders: readonly RecorderMap[] = [RECORDER]) {
   localStorage.clear();
@@ -80,7 +80,9 @@ describe('arming', () => {
     const first = await desk({ armed: armed as never });
     expect([first.button('Arm').disabled, first.button('Take now').disabled]).toEqual([true, true]);
     first.unmount();
-    const second = await desk({ running: { device: 1, fingerprint: 'e'.repeat(32), status: { done: true } } });
+    const second = await desk({
+      running: { device: 1, fingerprint: 'e'.repeat(32), done: true, status: { done: true } },
+    });
     expect(
       second.screen.getByText(/The board runs build eeeeeeee, this recorder belongs to build ffffffff/),
     ).toBeTruthy();

@@ -41,7 +41,7 @@ export function KeepStation({ view }: { readonly view: string }) {
       )}
       {current.id === 'write' && asking && <Question onEnd={() => setAsking(false)} />}
       {current.id !== 'layout' && current.id !== 'data' && <JobOutcome job={job} tellDone />}
-      {current.id === 'write' && state?.running?.status.bootSource === 'jtag' && (
+      {current.id === 'write' && state?.running?.status?.bootSource === 'jtag' && (
         <p className="mb-3 border-doubt border-l-4 bg-raised px-3 py-2">
           The boot switch on the board stands at JTAG (marked on the right): the FPGA will not look into the flash at
           power-on.

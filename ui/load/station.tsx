@@ -101,7 +101,7 @@ function SaysNow({ state }: SaysNowProps) {
               {state.running.fingerprint ? shortPrint(state.running.fingerprint) : 'nothing'}
             </Fact>
           </dl>
-          <StatusFacts status={state.running.status} />
+          {state.running.status && <StatusFacts status={state.running.status} />}
         </>
       ) : (
         <Empty>

@@ -3,6 +3,7 @@ import { counted } from '../../core/words.ts';
 import { useQuery } from '@tanstack/react-query';
 import { clsx } from 'clsx';
 import { coresIn, type CheaperPlan, fits, type ProbePlan } from '../../core/probes/index.ts';
+import { partNamed } from '../../core/families/index.ts';
 import type { PlanCost } from '../../server/index.ts';
 import { Button, useLive, api, problemOf } from '../shared/index.ts';
 import type { ProbeCost, Room } from '../../core/probes/index.ts';
@@ -24,8 +25,18 @@ const KINDS = [
  * What the plan, with the others in the build, takes of what the design leaves in the part, mapped as a build would;
  * where it is too much, the least to give up.
  */
-export function Cost({ plan, others, onPlan }: Props) {
-  const build = useLive('latest')?.latest?.id ?? 0;
+export function Cost(props: Props) {
+  const latest = useLive('latest')?.latest ?? null;
+  if (latest && !partNamed(latest.part))
+    return (
+      <p className="border border-line bg-raised px-2 py-1.5 text-quiet text-sm" data-testid="plan-cost">
+        What probes take of a {latest.part} its own tools know.
+      </p>
+    );
+  return <Priced {...props} build={latest?.id ?? 0} />;
+}
+
+function Priced({ plan, others, onPlan, build }: Props & { readonly build: number }) {
   const on: ProbePlan = {
     recorders: plan.recorders.filter(({ off }) => !off),
     panels: plan.panels.filter(({ off }) => !off),

@@ -164,6 +164,15 @@ function ProbeHead({ isNewer, shelf, at, signals, setChosen, save, known, runnin
       hint={isNewer ? <span className="text-doubt">The plan is newer than the build: build, then load.</span> : HINT}
     >
       <Shelf shelf={shelf} chosen={at} known={signals} onChoose={setChosen} onShelf={save} />
+      {known.taken && (
+        <DownloadLink
+          href="/api/plan/verilog?part=wrapper"
+          className="inline-flex h-8 items-center gap-1.5 text-quiet text-sm hover:text-ink hover:underline"
+          title="A module around it, with a place for the primitive by which your device gives its fabric a register"
+        >
+          <PackageOpen aria-hidden className="size-4" /> Wrapper
+        </DownloadLink>
+      )}
       {known.probes && (
         <DownloadLink
           href="/api/plan/verilog"

@@ -105,7 +105,8 @@ function load(state: WorkState): StationState {
   if (usedBy !== null) return { tone: 'none', word: 'in other hands' };
   if (!usable && !running) return { tone: 'none', word: 'no build' };
   if (!running) return { tone: 'none', word: 'not asked' };
-  if (!running.fingerprint) return { tone: 'none', word: running.status.done ? 'unknown design' : 'empty' };
+  if (!running.fingerprint)
+    return { tone: 'none', word: running.done === null ? 'not told' : running.done ? 'unknown design' : 'empty' };
   if (!usable) return { tone: 'stale', word: 'other build' };
   return running.fingerprint === usable.fingerprint
     ? { tone: 'ready', word: 'running' }

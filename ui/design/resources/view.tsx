@@ -36,6 +36,8 @@ export function ResourcesView() {
     () => treemap(tiles, KINDS.find((k) => k.kind === kind)?.name ?? '', colour),
     [tiles, kind, colour],
   );
+  if (details?.taken)
+    return <Empty>What the design takes of a {details.part} its own tools know, and nobody else.</Empty>;
   if (!details || details.instances.length === 0)
     return <Empty>Resources come from a build without errors. Press Build.</Empty>;
   const { resources } = details;

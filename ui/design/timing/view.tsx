@@ -11,8 +11,11 @@ import { useBuilds } from '../queries.ts';
 
 /** How fast each clock could run, what is left at its ends, and the longest ways step by step. */
 export function TimingView() {
-  const timing = useBuilds().data?.latest?.details.timing ?? null;
+  const details = useBuilds().data?.latest?.details ?? null;
+  const timing = details?.timing ?? null;
   const [chosen, setChosen] = useState<string | null>(null);
+  if (details?.taken)
+    return <Empty>How fast the design is in a {details.part} its own tools know, and nobody else.</Empty>;
   if (!timing) return <Empty>Timing comes from a build without errors. Press Build.</Empty>;
   const clock = timing.clocks.find((c) => c.clock === chosen) ?? timing.clocks[0];
   if (!clock) return <Empty>The design has no clock.</Empty>;

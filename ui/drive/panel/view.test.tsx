@@ -23,7 +23,7 @@ const PROBES = {
     },
   ],
 };
-const RUNNING = { device: 1, fingerprint: FINGERPRINT, status: { done: true } } as never;
+const RUNNING = { device: 1, fingerprint: FINGERPRINT, done: true, status: { done: true } } as never;
 
 const GOAL = { name: 't.goal', width: 8, lo: 13, signed: false, enable: null };
 const STEPPER = {
@@ -118,7 +118,12 @@ describe('levers and gauges', () => {
   });
 
   test('nothing is asked of a board that runs another build', async () => {
-    const { screen, calls } = await shown({ device: 1, fingerprint: 'e'.repeat(32), status: { done: true } });
+    const { screen, calls } = await shown({
+      device: 1,
+      fingerprint: 'e'.repeat(32),
+      done: true,
+      status: { done: true },
+    });
     expect(await screen.findByText(/these probes belong/)).toBeTruthy();
     expect(calls.filter(({ name }) => name === 'drive.move')).toEqual([]);
     expect((screen.getByRole('button', { name: 'Set 1' }) as HTMLButtonElement).disabled).toBe(true);

@@ -22,7 +22,7 @@ export function Question({ onEnd }: { readonly onEnd: () => void }) {
       <p>
         {stops ? (
           <b>What runs stops: a {part} shares its flash pins with the design. </b>
-        ) : state?.running?.status.done ? (
+        ) : state?.running?.done ? (
           'What runs goes on meanwhile. '
         ) : (
           ''

@@ -43,7 +43,7 @@ export function WriteView() {
           <Plan />
           <Rehearsed />
           <Holds />
-          {state?.running && (
+          {state?.running?.status && (
             <Section title="What the FPGA says">
               <StatusFacts status={state.running.status} />
             </Section>
