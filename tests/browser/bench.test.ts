@@ -250,7 +250,7 @@ describe('SVF and the pod’s own run', () => {
     await bench.page.getByRole('cell', { name: '0x05064FFB' }).waitFor();
     await press('Add to the SVF files');
     await view('SVF');
-    await bench.page.getByText('by-hand.svf').first().waitFor();
+    await bench.page.getByText('by-hand.svf').first().waitFor({ state: 'attached' });
     await press('Play');
     await line(/no difference/);
   });

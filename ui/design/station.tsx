@@ -1,4 +1,5 @@
 'use client';
+import { partNamed } from '../../core/families/index.ts';
 import { counted } from '../../core/words.ts';
 import { Download, Hammer } from 'lucide-react';
 import { type ComponentType, useEffect, useRef } from 'react';
@@ -70,7 +71,7 @@ export function DesignStation({ view }: { readonly view: string }) {
   return (
     <div className="flex h-full min-h-[32rem] flex-col">
       <StationHead title="Design" hint={current.hint}>
-        {state?.usable && (
+        {state?.usable && partNamed(state.usable.part) && (
           <DownloadLink
             href="/api/bitstream"
             className="inline-flex h-8 items-center gap-1.5 px-2 text-quiet text-sm hover:text-ink hover:underline"

@@ -111,7 +111,9 @@ export function PinsView() {
     return (
       <Empty>
         {project && !part
-          ? `There is no part "${project.file.part}". Choose one under Project.`
+          ? project.file.foreign
+            ? `A ${project.file.part} is built for by its own tools: give them the pins. Those of the board are under Bench, Pins.`
+            : `There is no part "${project.file.part}". Choose one under Project.`
           : 'Reading the project.'}
       </Empty>
     );
