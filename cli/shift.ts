@@ -1,8 +1,8 @@
 // `nimble chain shift`: one instruction and one register by hand.
 import type { ChainSession } from '../core/board/index.ts';
 import { type BsdlEntity, readBsdl } from '../core/bsdl/index.ts';
-import { familyOf, knownFrom } from '../core/families/index.ts';
-import { handHex, instructionsOf, scanByHand, typedBits } from '../core/operations/index.ts';
+import { knownFrom } from '../core/families/index.ts';
+import { descriptionOf, handHex, instructionsOf, scanByHand, typedBits } from '../core/operations/index.ts';
 import { ProblemError, taken } from '../core/result.ts';
 import type { ConnectionOptions } from './connection.ts';
 import { readText } from './files.ts';
@@ -27,7 +27,7 @@ export async function shiftByHand(chain: ChainSession, options: ShiftOptions) {
   const known = given && knownFrom(given);
   if (known) chain.remember({ ...chain.memory, described: [...chain.memory.described, known] });
   const scan = await chain.rescan();
-  const entity = given ?? knownEntity(scan.devices[place]?.part ?? null);
+  const entity = given ?? descriptionOf(scan.devices[place]?.part ?? null);
   const all = entity ? instructionsOf(entity) : [];
   const named = all.find(({ name }) => name === options.instruction.toUpperCase());
   if (!named && !/^0[bx]/i.test(options.instruction))
@@ -62,12 +62,4 @@ function described(path: string): BsdlEntity {
   throw new ProblemError(
     problem('bad-bsdl', { path, line: wrong?.line ?? 1, why: wrong?.message ?? 'no description' }),
   );
-}
-
-function knownEntity(part: string | null): BsdlEntity | null {
-  if (part === null) return null;
-  const family = familyOf(part);
-  const [usual] = family?.packagesOf(part) ?? [];
-  const text = usual === undefined ? null : family?.describe(part, usual);
-  return text ? readBsdl(text).entity : null;
 }

@@ -163,6 +163,12 @@ describe('a part known by its description', () => {
   });
 });
 
+function linkTo(cable: BenchCable) {
+  const queue = new ScanQueue(cable);
+  queue.reset();
+  return { queue, link: new ChainLink(queue, [5, MARROW.irLength, 5], 1) };
+}
+
 describe('a Marrow', () => {
   let built: ReturnType<typeof made>;
   beforeAll(() => {
@@ -201,13 +207,11 @@ describe('a Marrow', () => {
     expect(played.mismatches).toHaveLength(1);
   });
 
-  test('its user register is the debug hub’s, behind one bit more: fingerprint, levers and gauges', async () => {
+  test('its user register is the hub’s, behind one bit more: fingerprint, levers and gauges', async () => {
     const { cable, chain } = desk();
     await chain.rescan();
     await play(cable, built.svf);
-    const queue = new ScanQueue(cable);
-    queue.reset();
-    const link = new ChainLink(queue, [5, MARROW.irLength, 5], 1);
+    const { link } = linkTo(cable);
     const hub = new HubClient(link, MARROW_INSTRUCTION.USER1, USER_PREFIX_BITS);
     expect(await hub.identify()).toEqual({ ok: true, value: { fingerprint: PRINT, cores: 2 } });
     const panel = built.map.cores.find(({ kind }) => kind === 'panel');
@@ -227,9 +231,7 @@ describe('a Marrow', () => {
     const { cable, chain } = desk();
     await chain.rescan();
     await play(cable, built.svf);
-    const queue = new ScanQueue(cable);
-    queue.reset();
-    const link = new ChainLink(queue, [5, MARROW.irLength, 5], 1);
+    const { link, queue } = linkTo(cable);
     link.select(MARROW_INSTRUCTION.FEED_BEGIN);
     await queue.flush();
     const hub = new HubClient(link, MARROW_INSTRUCTION.USER1, USER_PREFIX_BITS);

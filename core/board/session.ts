@@ -60,7 +60,7 @@ export class ChainSession {
     return part ? ok(part) : fail(problem('unknown-part', { name }));
   }
 
-  /** How the debug hub of a part is reached, by the part's name. */
+  /** How the hub of the debug cores in a part is reached, by the part's name. */
   debug(name: string): Result<DebugAccess> {
     for (const family of this.#families) {
       const access = family.debug(name);

@@ -23,13 +23,13 @@ export interface Family {
   drawing(packageName: string): PackageDrawing;
   /** Boundary-scan description of a part in a package, as a BSDL file has it; null for what is not of this family. */
   describe(part: string, packageName: string): string | null;
-  /** How the debug hub in a part's fabric is reached; null for a part that has none, or of another family. */
+  /** How the hub of the debug cores in a part's fabric is reached; null for a part that has none, or of another family. */
   debug(part: string): DebugAccess | null;
   /** How its parts are built for and configured; null for a family that no design is built for here. */
   readonly fpga: Fpga | null;
 }
 
-/** How the debug hub in a part's fabric is reached, and whether a design runs. */
+/** How the hub of the debug cores in a part's fabric is reached, and whether a design runs. */
 export interface DebugAccess {
   /** Of the instruction that selects the user register. */
   readonly opcode: number | bigint;

@@ -28,7 +28,7 @@ export async function readBoardState(
   return ok({ device: link.value.index, done: status.done, status, fingerprint });
 }
 
-/** Of a part that others' tools build for: whether its design runs, where it tells, and which one, by the debug hub. */
+/** Of a part that others' tools build for: whether its design runs, where it tells, and which one, by the hub of its debug cores. */
 async function readByHub(chain: ChainSession, part: string, device: number | null): Promise<Result<BoardState>> {
   const access = chain.debug(part);
   if (!access.ok) return access;

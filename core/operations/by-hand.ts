@@ -1,7 +1,8 @@
 // One instruction and one data register of one device, chosen and shifted by a person.
 import { bigIntOf, type Bits, bitsFromBigInt } from '../bits/index.ts';
 import type { ChainSession } from '../board/index.ts';
-import type { BsdlEntity } from '../bsdl/index.ts';
+import { type BsdlEntity, readBsdl } from '../bsdl/index.ts';
+import { familyOf } from '../families/index.ts';
 import { ChainLink, ScanQueue } from '../jtag/index.ts';
 import { fail, ok, type Result } from '../result.ts';
 import { SvfWriter } from '../svf/index.ts';
@@ -59,6 +60,14 @@ export function instructionsOf(entity: BsdlEntity): readonly HandInstruction[] {
       }),
     )
     .sort((a, b) => (a.name < b.name ? -1 : 1));
+}
+
+/** The description of a part that is known here, in its usual package; null for any other. */
+export function descriptionOf(part: string | null): BsdlEntity | null {
+  const family = part === null ? undefined : familyOf(part);
+  const [usual] = part === null ? [] : (family?.packagesOf(part) ?? []);
+  const text = part === null || usual === undefined ? null : family?.describe(part, usual);
+  return text ? readBsdl(text).entity : null;
 }
 
 function lengthOf(register: string | null, entity: BsdlEntity): number | null {

@@ -45,6 +45,7 @@ export {
   verifyFlash,
 } from './flash.ts';
 export {
+  descriptionOf,
   handHex,
   type HandInstruction,
   handScansAsSvf,

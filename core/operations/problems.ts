@@ -4,11 +4,11 @@ import { saying, type Told } from '../result.ts';
 
 export const problem = saying({
   'no-hub (prefix)': ({ part, said, answers }: Told<'part' | 'said' | 'answers'>) => ({
-    message: `The debug hub in the ${part} answers behind ${answers} bits of its user register, not behind ${said}.`,
+    message: `The hub of the debug cores in the ${part} answers behind ${answers} bits of its user register, not behind ${said}.`,
     tryNext: [`Say "prefix": ${answers} under "foreign", "user" in nimble.json.`],
   }),
   'no-hub (foreign)': ({ part }: Told<'part'>) => ({
-    message: `No debug hub answers in the ${part}, by the user register that the project names.`,
+    message: `No hub of debug cores answers in the ${part}, by the user register that the project names.`,
     tryNext: [
       'Check that the design that was taken along is the one that was built and loaded, with its wrapper as top module.',
       'Check in the wrapper that capture, shift and jtag_tdo are those of the instruction that nimble.json names.',

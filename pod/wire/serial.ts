@@ -1,10 +1,11 @@
-import { SerialPort } from 'serialport';
 import { ProblemError } from '../../core/result.ts';
 import type { BytePort, Whereabouts } from './port.ts';
 import { problem } from './problems.ts';
 
 /** Opens a serial line. Rejects with `wire-path` where that does not go. */
 export async function openSerial({ path, baud }: Whereabouts): Promise<BytePort> {
+  // Its binary is asked for only where a wire is: a pod of a bench starts on any machine.
+  const { SerialPort } = await import('serialport');
   const port = new SerialPort({ path, baudRate: baud, autoOpen: false, lock: true });
   await new Promise<void>((resolve, reject) => {
     port.open((error) => {

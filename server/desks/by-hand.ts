@@ -1,8 +1,13 @@
 // The chain by hand: descriptions that are kept, and one instruction and one register at a time.
 import { bitsFromBigInt } from '../../core/bits/index.ts';
-import { type BsdlEntity, readBsdl } from '../../core/bsdl/index.ts';
-import { FAMILIES, familyOf } from '../../core/families/index.ts';
-import { handHex, type HandInstruction, instructionsOf, scanByHand } from '../../core/operations/index.ts';
+import type { BsdlEntity } from '../../core/bsdl/index.ts';
+import {
+  descriptionOf,
+  handHex,
+  type HandInstruction,
+  instructionsOf,
+  scanByHand,
+} from '../../core/operations/index.ts';
 import { ok, type Result } from '../../core/result.ts';
 import type { Given } from './needs.ts';
 
@@ -39,19 +44,12 @@ export async function instructionsNow(
   place: number,
 ): Promise<{ readonly part: string | null; readonly instructions: readonly HandInstruction[] }> {
   const part = on.board.said.scan?.devices[place]?.part ?? null;
-  const entity = part === null ? null : ((await given(on, part)) ?? known(part));
+  const entity = part === null ? null : ((await given(on, part)) ?? descriptionOf(part));
   return { part, instructions: entity ? instructionsOf(entity) : [] };
 }
 
 const given = async (on: Needs, part: string): Promise<BsdlEntity | null> =>
   (await on.store.files.descriptions()).find(({ entity }) => entity === part) ?? null;
-
-function known(part: string): BsdlEntity | null {
-  const family = familyOf(part, FAMILIES);
-  const [usual] = family?.packagesOf(part) ?? [];
-  const text = usual === undefined ? null : family?.describe(part, usual);
-  return text ? readBsdl(text).entity : null;
-}
 
 /** A scan as the page asks for it. Values have 0x before their hexadecimal digits, opcodes are binary digits. */
 export interface HandWish {

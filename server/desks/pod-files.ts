@@ -71,18 +71,22 @@ export function runAtPod(on: Needs, file: number, device: number | null): number
       const held = (await on.board.hands().staged()).find(({ id }) => id === file);
       if (!held) return fail(problem('stage-gone'));
       note({ file: held.name });
-      const ended = await on.board.handsOff((pod) => followed(pod, held, device, watch));
+      const ended = await on.board.handsOff((pod) =>
+        carriedOut(pod, { id: file, what: kindOf(held.name), device }, watch),
+      );
       if (!ended.ok) return ended;
       // What it did to the board is seen at the board.
       await on.board.look();
       const { name, log, problem: trouble } = ended.value;
-      const running = on.board.said.running;
+      const { running, scan } = on.board.said;
+      const place = device ?? running?.device ?? -1;
       if (kindOf(name) === 'load')
         await on.store.files.addLoad({
           board: on.board.name,
-          device: device ?? running?.device ?? -1,
-          part: '',
-          fingerprint: running?.fingerprint ?? '',
+          device: place,
+          part: scan?.devices[place]?.part ?? '',
+          // Of one that failed nobody here knows which it was: what runs may be another.
+          fingerprint: (!trouble && running?.fingerprint) || '',
           source: `${name}, by the pod`,
           outcome: trouble ? 'failed' : 'done',
           verified: null,
@@ -92,13 +96,13 @@ export function runAtPod(on: Needs, file: number, device: number | null): number
   }).id;
 }
 
-async function followed(
+/** Lets the pod carry a file out, and stays with it to its end; a cancel is asked of the pod, which stops where it can. */
+export async function carriedOut(
   pod: PodClient,
-  { id, name }: StagedFile,
-  device: number | null,
+  { id, what, device }: { readonly id: number; readonly what: 'load' | 'svf'; readonly device: number | null },
   watch: Watch,
 ): Promise<Result<StagedFile>> {
-  await pod.execute(id, kindOf(name), device);
+  await pod.execute(id, what, device);
   let isAsked = false;
   for (;;) {
     await new Promise((resolve) => setTimeout(resolve, LOOK_MILLISECONDS));

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { readBitstream, writeBitstream } from '../../core/families/index.ts';
-import type { PodClient } from '../../core/pod/index.ts';
+import type { PodClient, StagedFile } from '../../core/pod/index.ts';
 import type { Watch } from '../../core/progress.ts';
 import { fail, ok, type Problem, ProblemError, type Result } from '../../core/result.ts';
 import { problem } from './problems.ts';
@@ -8,13 +8,9 @@ import type { LoadStep } from '../board/index.ts';
 import { usableBuild } from '../project/index.ts';
 import { checksNow } from './load.ts';
 import type { Given } from './needs.ts';
+import { carriedOut } from './pod-files.ts';
 
 type Needs = Pick<Given, 'jobs' | 'board' | 'store' | 'facts' | 'project' | 'changed'>;
-type Staged = Awaited<ReturnType<PodClient['staged']>>[number];
-
-const LOOK_MILLISECONDS = 300;
-/** Lines of an ordinary log; a longer one stretches the bar. */
-const LOG_LINES = 14;
 
 /** What is sent, and what is known of it. */
 interface Subject {
@@ -39,8 +35,10 @@ export function stageAndRun(on: Needs, step: LoadStep): number {
       report.value(null);
       const pod = on.board.hands();
       const file = await send(pod, subject, watch);
-      const ended = await on.board.handsOff((own) => execute(own, file, step, watch));
+      const { device } = step;
+      const ended = await on.board.handsOff((own) => carriedOut(own, { id: file, what: 'load', device }, watch));
       if (!ended.ok) return ended;
+      await on.board.hands().dropStaged(file);
       await writeDown(on, step, subject, ended.value);
       report.value(ended.value.problem);
       return ended.value.problem
@@ -77,29 +75,12 @@ async function send(pod: PodClient, { name, bytes }: Subject, watch: Watch): Pro
   });
 }
 
-/** Lets the pod carry it out, and stays with it to its end; a cancel is asked of the pod, which stops where it can. */
-async function execute(pod: PodClient, file: number, { device }: LoadStep, watch: Watch): Promise<Result<Staged>> {
-  await pod.execute(file, 'load', device);
-  let isAsked = false;
-  for (;;) {
-    await new Promise((resolve) => setTimeout(resolve, LOOK_MILLISECONDS));
-    const staged = (await pod.staged()).find(({ id }) => id === file);
-    if (!staged) return fail(problem('stage-gone'));
-    const { log, state } = staged;
-    const total = Math.max(LOG_LINES, log.length);
-    watch.report({ phase: isAsked ? 'Stopping' : 'Running on the pod', done: log.length, total, unit: 'line' });
-    if (state === 'running' || state === 'ready') {
-      // Where it has ended meanwhile, there is nothing to stop.
-      if (watch.cancelled() && !isAsked) await pod.stopStaged(file).catch(() => {});
-      isAsked ||= watch.cancelled();
-      continue;
-    }
-    await pod.dropStaged(file);
-    return ok(staged);
-  }
-}
-
-async function writeDown(on: Needs, { device }: LoadStep, subject: Subject, { log, problem }: Staged): Promise<void> {
+async function writeDown(
+  on: Needs,
+  { device }: LoadStep,
+  subject: Subject,
+  { log, problem }: StagedFile,
+): Promise<void> {
   const { name, part, fingerprint } = subject;
   on.board.said.stageLog = { name, log, time: new Date().toISOString() };
   await on.board.look();

@@ -99,7 +99,7 @@ test('from a board on the desk to its captured signals', async () => {
 
   await step('nothing runs: by hand its state register says so', async () => {
     await openView(page, 'Bench', 'Registers');
-    await page.getByTestId('add-bsdl').setInputFiles(join(DESK, 'mw40.bsd'));
+    await page.getByTestId('bsdl-file').setInputFiles(join(DESK, 'mw40.bsd'));
     await page.getByLabel('Instruction').selectOption('STATE');
     await press('Shift');
     await page.getByRole('cell', { name: '0x01', exact: true }).waitFor();

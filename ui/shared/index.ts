@@ -12,6 +12,7 @@ export { Section, StationHead, Empty, Fact } from './layout.tsx';
 export { clockRate, clockTime, dateTime, duration, frequency, quantity, shortPrint, sizeText } from './format.ts';
 export { DownloadLink, saveBytes, saveText } from './download-link.tsx';
 export { FileButton } from './file-button.tsx';
+export { DescriptionButton } from './description-button.tsx';
 export { isDescription, useReadDescription } from './descriptions.ts';
 export { FileDrop } from './file-drop.tsx';
 export {

@@ -9,12 +9,11 @@ import {
   ProblemNote,
   Section,
   useAct,
-  useReadDescription,
+  DescriptionButton,
   useLive,
   api,
   Select,
   TextInput,
-  FileButton,
 } from '../../shared/index.ts';
 import { ExpectedChain } from './expected.tsx';
 import { ChainPicture } from './picture.tsx';
@@ -204,18 +203,9 @@ function LengthCell({ row }: { readonly row: Row }) {
 
 /** Descriptions make unknown devices known. */
 function Descriptions() {
-  const read = useReadDescription();
   return (
     <p className="mt-1 flex items-center gap-3 text-quiet text-sm">
-      <FileButton
-        label="BSDL file"
-        accept=".bsd,.bsdl,.txt"
-        look="plain"
-        testId="bsdl-file"
-        onFile={(file) => void read(file)}
-      >
-        Read a BSDL file
-      </FileButton>
+      <DescriptionButton />
       An unknown device becomes a known one; without it, it is treated as BYPASS only.
     </p>
   );

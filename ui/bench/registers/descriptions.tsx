@@ -1,21 +1,11 @@
 'use client';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import {
-  api,
-  Button,
-  DataTable,
-  dateTime,
-  FileButton,
-  Section,
-  useAct,
-  useReadDescription,
-} from '../../shared/index.ts';
+import { api, Button, DataTable, dateTime, Section, useAct, DescriptionButton } from '../../shared/index.ts';
 
 /** Descriptions that are kept for all projects. */
 export function KeptDescriptions() {
   const { busy, act } = useAct();
   const cache = useQueryClient();
-  const read = useReadDescription();
   const rows = useQuery({ queryKey: ['descriptions'], queryFn: () => api.bench.descriptions.query() }).data ?? [];
   const forget = async (name: string) => {
     await act(() => api.bench.forgetDescription.mutate({ name }));
@@ -25,15 +15,7 @@ export function KeptDescriptions() {
   return (
     <Section title="Descriptions of devices" aside="Kept for all projects.">
       <p className="mb-2 flex items-center gap-3 text-quiet text-sm">
-        <FileButton
-          label="Add a BSDL file"
-          accept=".bsd,.bsdl,.txt"
-          look="plain"
-          testId="add-bsdl"
-          onFile={(file) => void read(file)}
-        >
-          Read a BSDL file
-        </FileButton>
+        <DescriptionButton />
         Or drop it anywhere on the page. Parts that are known here need none.
       </p>
       <DataTable
